@@ -311,7 +311,7 @@ test('a project that would take too much opens whole, plays what is within, and 
   p.tracks.unshift(track)
   await drop(page, 'skerries.json', Buffer.from(JSON.stringify(p)))
   await expect(page.getByRole('status').filter({ hasText: 'are bypassed' })).toContainText(
-    /would take 1,9\d\d MB of memory.*1,500 MB can be had.* 7 of its effects and modulators/,
+    /would take 1,9\d\d MB of memory.*1,500 MB are available.* 7 of its effects and modulators/,
   )
   expect((await project(page)).tracks[0]?.a.nodes).toHaveLength(30)
   await play(page)

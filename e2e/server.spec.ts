@@ -124,7 +124,7 @@ test('a project that would take too much is refused with figures, before anythin
   })
   expect(response.status()).toBe(422)
   expect(((await response.json()) as { message: string }).message).toMatch(
-    /would take [\d,]+ MB of memory.*400 MB can be had here/,
+    /would take [\d,]+ MB of memory.*400 MB are available here/,
   )
   expect(performance.now() - began).toBeLessThan(3000)
 })

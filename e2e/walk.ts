@@ -15,7 +15,7 @@ export function stepsOf(text: string): string[] {
 type Steps = Record<string, (hand: Hand, page: Page) => Promise<unknown>>
 
 /**
- * A walk-through of the guide, performed on the demo: each step of the page by its own words, so that page and
+ * A walk-through of the guide, performed on the demo. Each step is found by its own words, so that page and
  * test cannot differ. Its picture is taken at the end, and written to the guide where OLEAJE_GUIDE is set.
  * @param most actions that it may take: clicks, drags, keys and typed values
  */

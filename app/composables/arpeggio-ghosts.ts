@@ -4,7 +4,7 @@ import type { Note, Track } from '@oleaje/core/project/schema'
 /** Longest line in quarter notes whose arpeggio is worked out while it is looked at. */
 const LONGEST = 256
 
-/** The notes that the arpeggio of a track plays, to be drawn behind those that are held; none where it is off. */
+/** The notes that the arpeggio of a track plays, drawn behind the held ones; none where it is off. */
 export function arpeggioGhosts({ line, arpeggio }: Track, tempo: number): readonly Note[] {
   if (!arpeggio?.on || !line?.notes.length || line.length > LONGEST) return none
   return arpeggiated(line, arpeggio, tempo)

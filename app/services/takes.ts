@@ -152,8 +152,8 @@ export class Takes {
   }
 
   /**
-   * Puts sides of a take on new tracks, where the song was when it was recorded: its wet side as it is, or its dry
-   * side through the same chain, with its modulators and links.
+   * Puts sides of a take on new tracks, where the song was when it was recorded: the wet side as it is, the
+   * dry side through the same chain, with its modulators and links.
    */
   keep(track: Track, take: Take, ...sides: readonly ('dry' | 'wet')[]): void {
     const { project } = this.doc

@@ -132,7 +132,7 @@ describe('a take', () => {
     expect(doc.trouble).toContain(`${((hole.to - hole.from) / 48_000).toFixed(2)} s of it are silent`)
   })
   it('is cut to the last whole pass of the loop, or into its passes', async () => {
-    let project = { ...newProject('Skerries'), tempo: 107, loop: { on: true, start: 2, end: 5 } }
+    const project = { ...newProject('Skerries'), tempo: 107, loop: { on: true, start: 2, end: 5 } }
     const perBeat = (60 / 107) * project.sampleRate
     const frames = Math.round(7.4 * perBeat)
     const take = { id: 'k', name: 'Take 1', at: 3, dry: 'd', wet: 'w' }

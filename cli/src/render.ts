@@ -131,7 +131,8 @@ function checkArgs(raw: readonly string[], names: readonly string[]): void {
           .join(', --')}.`,
       )
   }
-  if (names.length > 1) throw new Error(`One project is rendered at a time; “${names[1]}” is one too many.`)
+  if (names.length > 1)
+    throw new Error(`Only one project can be rendered at a time. Leave out “${names[1]}”.`)
 }
 
 /** The file that is written must be none of those that are read, and a file. */

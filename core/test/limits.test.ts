@@ -35,7 +35,7 @@ describe('limits', () => {
       expect(l.most, name).toBeGreaterThan(0)
     }
     expect(sentenceOf('memory', 3300)).toBe(
-      'This project would take 3,300 MB of memory for its effects and modulators; 1,500 MB can be had.',
+      'This project would take 3,300 MB of memory for its effects and modulators; 1,500 MB are available.',
     )
   })
 })
@@ -56,7 +56,7 @@ describe('the budget of a project', () => {
       p.tracks[0]!.a.nodes = Array.from({ length: count }, () => newEffect(type))
     })
     expect(() => checkBudget(project, 600)).toThrow(BudgetError)
-    expect(() => checkBudget(project, 600)).toThrow(/would take [\d,]+ MB of memory.*1,500 MB can be had/)
+    expect(() => checkBudget(project, 600)).toThrow(/would take [\d,]+ MB of memory.*1,500 MB are available/)
   })
   it('counts what is held of the past as far as it is written', () => {
     const project = many((p) => {

@@ -5,8 +5,8 @@ import { followPointer } from '../../composables/follow-pointer'
 import type { ChartLayout } from './chart-layout'
 
 /**
- * A chain that is longer than its view, in small: where its effects are, and the part in view, which is dragged
- * along. Arrow keys walk the chart itself.
+ * A small picture of a chain that is longer than its view. The frame marks the part in view; drag it to
+ * scroll. Arrow keys walk the chart itself.
  */
 const props = defineProps<{ chart: ChartLayout; view: HTMLElement | null; width: number }>()
 const strip = ref<HTMLElement | null>(null)

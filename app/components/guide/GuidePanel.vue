@@ -5,8 +5,8 @@ import { useSession } from '../../composables/useSession'
 import type { GuidePage } from '../../services/guide'
 
 /**
- * The guide beside the work: it stays open while its steps are done, and is moved by its title. Loaded when it
- * is opened first.
+ * The guide beside the work. It stays open while its steps are done, and is moved by its title. Its pages are
+ * loaded when it is opened first.
  */
 const { screen, preferences } = useSession()
 const guide = shallowRef<typeof import('../../services/guide')>()

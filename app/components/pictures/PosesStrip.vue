@@ -165,7 +165,7 @@ function keydown(e: KeyboardEvent, i: number): void {
             :value="pose.ease"
             @take="
               keep(
-                'Ease the way',
+                'Set pose curve',
                 poses.map((p, i) => (i === chosen ? { ...p, ease: $event } : p)),
               )
             "

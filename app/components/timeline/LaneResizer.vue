@@ -7,11 +7,11 @@ const props = defineProps<{ lane: string; name: string; height: number; least: n
 const { preferences } = useSession()
 const LANES_KEPT = 200
 
+const others = (): [string, number][] =>
+  Object.entries(preferences.laneHeights).filter(([lane]) => lane !== props.lane)
 function set(height: number): void {
-  const { [props.lane]: _, ...others } = preferences.laneHeights
-  const kept = Object.entries(others).slice(-LANES_KEPT)
   const size = Math.round(Math.min(props.most, Math.max(props.least, height)))
-  preferences.laneHeights = { ...Object.fromEntries(kept), [props.lane]: size }
+  preferences.laneHeights = { ...Object.fromEntries(others().slice(-LANES_KEPT)), [props.lane]: size }
 }
 function drag(e: PointerEvent): void {
   if (e.button !== 0) return
@@ -20,8 +20,7 @@ function drag(e: PointerEvent): void {
   followPointer(e, (m) => set(from + m.clientY - y))
 }
 function reset(): void {
-  const { [props.lane]: _, ...others } = preferences.laneHeights
-  preferences.laneHeights = others
+  preferences.laneHeights = Object.fromEntries(others())
 }
 function keydown(e: KeyboardEvent): void {
   const by = { ArrowDown: 8, ArrowUp: -8, PageDown: 40, PageUp: -40 }[e.key]

@@ -529,8 +529,8 @@ const addActions = computed(() => [
         </template>
         <p v-if="!lanes.length" class="sticky left-0 w-215 p-4">
           <span class="water-name text-heading"> No curves yet.</span>
-          Choose a target above and click Add curve. Or press W on a gauge while the song plays, move it, and
-          press W again.
+          Choose a target above, click Add… and choose Curve. Or press W on a gauge while the song plays, move
+          it, and press W again.
         </p>
         <div
           ref="head"

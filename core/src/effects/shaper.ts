@@ -44,7 +44,7 @@ export const shaper = defineEffect({
       default: 0,
       tip: 'Shifts the signal on the curve; adds even harmonics',
     }),
-    mirror: toggle('Mirror', false, 'The lower half is the upper one turned round: odd harmonics alone'),
+    mirror: toggle('Mirror', false, 'The lower half mirrors the upper one, which gives odd harmonics only'),
     output: boost('Output', { min: -36, max: 24, default: -3, tip: 'Output level' }),
     quality: choice(
       'Quality',

@@ -49,7 +49,7 @@ export function readAiff(file: Uint8Array, most = Infinity): DecodedAudio {
  */
 export function* findAiff(fileSize: number): AskingParser<PcmSound> {
   const head = yield { at: 0, length: 12 }
-  if (!isAiff(head)) throw new AudioFormatError('This is not an AIFF file: it does not begin as one.')
+  if (!isAiff(head)) throw new AudioFormatError('This is not an AIFF file: its header is missing.')
   const tag = (bytes: Uint8Array, at: number): string => String.fromCharCode(...bytes.subarray(at, at + 4))
   const isOfKindC = tag(head, 8) === 'AIFC'
   let common: { channels: number; frames: number; rate: number; encoding: Encoding } | undefined
@@ -63,7 +63,7 @@ export function* findAiff(fileSize: number): AskingParser<PcmSound> {
     const size = view.getUint32(4)
     if (id === 'COMM') {
       if (size < 18 || chunk.length < 8 + Math.min(size, 22))
-        throw new AudioFormatError('This AIFF file is broken: its format is cut short.', at)
+        throw new AudioFormatError('This AIFF file is broken: its format is incomplete.', at)
       const channels = view.getUint16(8)
       const bits = view.getUint16(14)
       const rate = extended(view, 16)
@@ -76,7 +76,7 @@ export function* findAiff(fileSize: number): AskingParser<PcmSound> {
       }
     } else if (id === 'SSND') {
       if (size < 8 || chunk.length < 16)
-        throw new AudioFormatError('This AIFF file is broken: its sound is cut short.', at)
+        throw new AudioFormatError('This AIFF file is broken: its sound is incomplete.', at)
       sound = { at: at + 16 + view.getUint32(8), bytes: size - 8 - view.getUint32(8) }
     }
     at += 8 + size + (size & 1)

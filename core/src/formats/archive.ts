@@ -75,7 +75,7 @@ export async function readArchive(
     for await (const entry of zip.getEntriesGenerator()) {
       if (entry.directory) continue
       if (first && entry.filename !== ARCHIVE_FILE)
-        throw new ArchiveError('This zip file is no archive of Oleaje.')
+        throw new ArchiveError('This zip file is not an Oleaje archive.')
       const read = async (take: ArchivedTake): Promise<void> => {
         await entry.getData(
           new BytesTold((part) => {

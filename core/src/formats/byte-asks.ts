@@ -48,5 +48,5 @@ export async function parseFrom<T>(file: ByteSource, parser: AskingParser<T>): P
 
 function checkAsks(asks: number): void {
   if (asks > MOST_ASKS)
-    throw new AudioFormatError('This file is broken: it has more parts than a file of sound has.')
+    throw new AudioFormatError('This file is damaged: it has too many parts for a sound file.')
 }

@@ -137,7 +137,7 @@ export function readWav(file: Uint8Array, most = Infinity): DecodedAudio {
 export function* findWav(fileSize: number): AskingParser<PcmSound> {
   const head = yield { at: 0, length: 12 }
   if (head.length < 12 || !isWav(head) || tagAt(head, 8) !== 'WAVE')
-    throw new AudioFormatError('This is not a WAV file: it does not begin as one.')
+    throw new AudioFormatError('This is not a WAV file: its header is missing.')
   const whole = viewOf(head).getUint32(4, true)
   let format: Format | undefined
   /** Bytes of sound, where a chunk of its own says them in 64 bits. */
@@ -200,11 +200,11 @@ const SUBFORMAT = [0, 0, 0, 0, 0x10, 0, 0x80, 0, 0, 0xaa, 0, 0x38, 0x9b, 0x71]
 /** What a format chunk says, its name and size included. */
 function readFormat(chunk: DataView, size: number, at: number): Format {
   if (size < 16 || chunk.byteLength < 24)
-    throw new AudioFormatError('This WAV file is broken: its format is cut short.', at)
+    throw new AudioFormatError('This WAV file is broken: its format is incomplete.', at)
   let code = chunk.getUint16(8, true)
   if (code === EXTENSIBLE) {
     if (size < 40 || chunk.byteLength < 48)
-      throw new AudioFormatError('This WAV file is broken: its format is cut short.', at)
+      throw new AudioFormatError('This WAV file is broken: its format is incomplete.', at)
     if (SUBFORMAT.some((b, i) => chunk.getUint8(34 + i) !== b))
       throw new AudioFormatError('This WAV file has an unknown format. Save it as PCM.', at)
     code = chunk.getUint16(32, true)

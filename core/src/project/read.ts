@@ -194,14 +194,14 @@ function checkWhole(project: Project): void {
     for (const m of track.modulators) {
       for (const input of m.inputs)
         if (input && !known.has(input.source))
-          throw new ProjectError(
-            `The modulator ${m.name} works on another that does not exist, “${input.source}”.`,
-          )
+          throw new ProjectError(`The input of the modulator ${m.name} does not exist, “${input.source}”.`)
     }
   }
   for (const control of project.controls)
     if (!known.has(control.target.owner))
-      throw new ProjectError(`A control steers something that does not exist, “${control.target.owner}”.`)
+      throw new ProjectError(
+        `A controller is assigned to something that does not exist, “${control.target.owner}”.`,
+      )
   for (const link of project.links) {
     if (!modulators.has(link.source))
       throw new ProjectError(`A link comes from a modulator that does not exist, “${link.source}”.`)
