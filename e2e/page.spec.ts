@@ -25,6 +25,60 @@ for (const [view, key] of [
   })
 }
 
+test('axe finds nothing serious in the guide and in menus, by day and by night', async ({ page }) => {
+  await open(page)
+  await page.keyboard.press('F1')
+  await expect(page.locator('[data-region=guide] article')).toContainText('walk-throughs')
+  await page.getByRole('searchbox', { name: 'Search the guide' }).fill('snare')
+  await page.keyboard.press('Enter')
+  await expect(page.locator('[data-region=guide] article').locator('img')).toBeVisible()
+  expect(await serious(page, { within: 'aside' })).toEqual([])
+  await page.keyboard.press('Escape')
+  await expect(page.getByRole('complementary', { name: 'Guide' })).toHaveCount(0)
+  for (const button of [
+    'Help',
+    'Project',
+    'Actions for Filter',
+    'Actions for Fog pad',
+    'Add modulator',
+    'Presets',
+  ]) {
+    await page.getByRole('button', { name: button, exact: true }).first().click()
+    await page.getByRole('menu').waitFor()
+    expect(await serious(page, { within: '[role=menu]' }), button).toEqual([])
+    await page.keyboard.press('n')
+    await page.keyboard.press('Escape')
+  }
+  await page.keyboard.press('n')
+  await page.keyboard.press('F1')
+  await expect(page.locator('[data-region=guide] article')).toBeVisible()
+  expect(await serious(page, { within: 'aside', colours: true })).toEqual([])
+  await page.keyboard.press('Escape')
+  await page.getByRole('button', { name: 'Help' }).click()
+  expect(await serious(page, { within: '[role=menu]', colours: true })).toEqual([])
+})
+
+test('the guide finds its pages by their words, and links lead from one to the next', async ({ page }) => {
+  await open(page)
+  await page.getByRole('button', { name: 'Help' }).click()
+  await page.getByRole('menuitem', { name: /^Guide/ }).click()
+  const article = page.locator('[data-region=guide] article')
+  await article.getByRole('link', { name: 'A cloud of sixteen taps' }).click()
+  await expect(article.getByRole('heading', { level: 1 })).toHaveText('A cloud of sixteen taps')
+  expect(
+    await article
+      .locator('img')
+      .evaluate((img: HTMLImageElement) => img.decode().then(() => img.naturalWidth)),
+  ).toBe(1280)
+  await page.getByRole('searchbox', { name: 'Search the guide' }).fill('howl')
+  const found = page.getByRole('navigation', { name: 'Pages of the guide' })
+  await found.getByRole('button', { name: /howl tamed/ }).click()
+  await expect(article.getByRole('heading', { level: 1 })).toContainText('howl')
+  // it stays open beside the work
+  await page.keyboard.press('t')
+  await expect(article).toBeVisible()
+})
+
 test('axe finds nothing serious in the dialogs', async ({ page }) => {
   test.slow()
   await open(page)

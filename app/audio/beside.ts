@@ -6,7 +6,7 @@ export interface Playing {
   readonly stop: () => void
 }
 
-/** Plays a sound by itself. */
+/** Plays a sound beside the engine. */
 export function playBeside(context: AudioContext, sound: Sound): Playing | Promise<Playing> {
   if (sound.long) return playLong(context, sound.long)
   const source = context.createBufferSource()
@@ -21,7 +21,7 @@ export function playBeside(context: AudioContext, sound: Sound): Playing | Promi
   }
 }
 
-/** The browser reads a long sound by itself, as the WAV file that its bytes are with a header. */
+/** The browser streams a long sound as a WAV file: its bytes with a header. */
 async function playLong(
   context: AudioContext,
   { data, frames, sampleRate, channelCount }: LongSound,

@@ -13,7 +13,7 @@ export class ContextOutput {
   private opened: Buffering = 'short'
   private sink = ''
 
-  /** Whether it was opened as it is asked for. */
+  /** Whether it was opened with the requested settings. */
   isFor(rate: number): boolean {
     return this.rate === rate && this.opened === this.buffer
   }

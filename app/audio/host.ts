@@ -51,7 +51,7 @@ interface Answers {
  */
 export class EngineHost {
   readonly telemetry: Telemetry
-  /** Whoever is told of what happens. */
+  /** Listeners to events of the engine. */
   readonly on: HostEvents = {
     state: () => {},
     overBudget: () => {},
@@ -93,7 +93,7 @@ export class EngineHost {
     this.telemetry = new Telemetry(this.memory ?? new ArrayBuffer(telemetryBytes))
   }
 
-  /** Makes context and worklet ready. Safe to call again; after a failure it starts anew. */
+  /** Makes context and worklet ready. Safe to call again; after a failure it starts again. */
   start(project: Project): Promise<void> {
     this.project = project
     this.starting ??= this.open(project).catch((error: unknown) => {
@@ -348,7 +348,7 @@ export class EngineHost {
     this.send({ type: 'shape', track, bend, pressure })
   }
 
-  /** Plays a sound by itself, beside the engine, until it ends or is stopped. */
+  /** Plays a sound beside the engine until it ends or is stopped. */
   async listen(sound: Sound): Promise<{ stop: () => void }> {
     if (!this.project) throw new Error('No project is open.')
     await this.start(this.project)
@@ -381,7 +381,7 @@ export class EngineHost {
   }
 
   /**
-   * Samples from the output to the open input, by a click that goes round; null where it does not come in.
+   * Round-trip latency in samples from the output to the open input, measured by a click; null without one.
    */
   loopback(): Promise<number | null> {
     if (!this.output.node) return Promise.resolve(null)
@@ -391,7 +391,7 @@ export class EngineHost {
     })
   }
 
-  /** Tells of notes that are played live, or no more. */
+  /** Announces live notes that start or end. */
   takeNotes(on: boolean): void {
     this.send({ type: 'take-notes', on })
   }

@@ -9,7 +9,7 @@ export type InputSignal = MediaStream | Sound | 'cable'
 
 /** Connects a live input to the engine's node. */
 export class InputNode {
-  /** What is asked for, also where there is no context yet. */
+  /** The requested settings, also before there is a context. */
   input: InputSignal | null = null
   private node: AudioNode | null = null
   /** Pulls the simulated cable out of the output. */

@@ -8,7 +8,7 @@ export class LevelMatch {
   private readonly loudness: Partial<Record<'a' | 'b' | 'dry', number>> = {}
   private settledAt = 0
 
-  /** Tells what is heard now; measuring begins anew shortly after a change. */
+  /** Sets what is heard now; measuring restarts shortly after a change. */
   turnTo(track: string, now: number): void {
     if (track !== this.track) {
       this.track = track

@@ -15,7 +15,7 @@ export class WheelSteps {
   take({ deltaY, deltaX, deltaMode }: Pick<WheelEvent, 'deltaX' | 'deltaY' | 'deltaMode'>): number {
     if (Math.abs(deltaX) > Math.abs(deltaY)) return 0
     const moved = -inSteps(deltaY, deltaMode)
-    // the other way begins anew
+    // a change of direction restarts the count
     if (moved * this.rest < 0) this.rest = 0
     this.rest += moved
     const steps = Math.trunc(this.rest) + 0

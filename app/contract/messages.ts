@@ -32,7 +32,7 @@ export interface LongSound extends StoredSound {
   readonly data: Blob
 }
 
-/** A sound as the engine is told of it. */
+/** A sound as it is sent to the engine. */
 export interface EngineSound {
   readonly hash: string
   readonly sampleRate: number
@@ -83,13 +83,13 @@ export type ToWorklet =
   | { readonly type: 'record-end' }
   /** Sends a click and waits for it to come in again. */
   | { readonly type: 'loopback' }
-  /** Tells of notes that are played live from now on, or no more. */
+  /** Announces live notes that start or end. */
   | { readonly type: 'take-notes'; readonly on: boolean }
   /** Sends back what the buffer of an effect holds. */
   | { readonly type: 'keep'; readonly node: string }
   /** A person has seen that the guard cut a node. */
   | { readonly type: 'acknowledge'; readonly node: string }
-  /** Starts measuring load anew, by the finest clock there is. */
+  /** Restarts the load measurement, by the finest available clock. */
   | { readonly type: 'measure' }
   /** Measures what each step costs, or stops it. */
   | { readonly type: 'costs'; readonly on: boolean }

@@ -1,6 +1,6 @@
 /** Pulses of a quarter note (MIDI 1.0 Detailed Specification, 1996: timing clock). */
 const PULSES = 24
-/** How far the tempo must be off to be set anew, in bpm. */
+/** Difference in bpm from which on the tempo is set again. */
 const SLACK = 0.15
 
 /** Finds the tempo of a clock by the time that its last quarter note took, and says when it is another. */
@@ -14,7 +14,7 @@ export class MidiClock {
   /** A pulse at a time in ms. */
   pulse(now: number): void {
     const last = this.times[this.times.length - 1]
-    // after a pause it counts anew
+    // after a pause the count restarts
     if (last !== undefined && now - last > 500) this.times.length = 0
     this.times.push(now)
     if (this.times.length <= 2 * PULSES) return

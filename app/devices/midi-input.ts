@@ -14,7 +14,7 @@ export interface DeviceSignals {
 }
 
 /**
- * One input as it is heard: it remembers what it holds, so that that can be let go of when it is taken away.
+ * One input. It remembers its held notes, so that they can be released when it is disconnected.
  */
 export class MidiPort {
   /** Notes that are held, by channel and number. */
@@ -53,7 +53,7 @@ export class MidiPort {
 }
 
 /**
- * Opens every MIDI input there is, and those plugged in later. One that is taken away lets go of its notes.
+ * Opens every MIDI input there is, and those plugged in later. A disconnected input releases its notes.
  * @throws Error with a sentence for a person where the browser has no MIDI or does not allow it
  */
 export async function openMidi(

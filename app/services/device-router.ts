@@ -32,7 +32,7 @@ export type HeardControl =
  * that hear notes.
  */
 export class DeviceRouter {
-  /** What was heard last, for whoever shows it. */
+  /** The last message, for display. */
   onHeard: (m: HeardControl) => void = () => {}
   private readonly fine = new FineControls()
   private readonly pickUps = new Map<string, PickUp>()

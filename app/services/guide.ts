@@ -11,6 +11,35 @@ export interface GuidePage {
   readonly text: string
 }
 
+/** The guide as it is shown: its pages, and what can be done with them. */
+export interface Guide {
+  /** The walk-throughs in their order, then the glossary and the reference. */
+  readonly pages: readonly GuidePage[]
+  /** Pages by relevance, the best first; all of them for an empty text. */
+  search(query: string): readonly GuidePage[]
+  /** HTML of a page, with its pictures at the addresses at which the app has them. */
+  render(page: GuidePage): string
+  /** The page that a link of a page leads to; null for a link to anywhere else. */
+  linked(from: GuidePage, href: string): string | null
+}
+
+/**
+ * Reads the guide.
+ * @param texts Markdown by file @param pictures addresses by file
+ */
+export function openGuide(
+  texts: Readonly<Record<string, string>> = guideTexts,
+  pictures: Readonly<Record<string, string>> = guidePictures,
+): Guide {
+  const pages = readPages(texts)
+  return {
+    pages,
+    search: searchOf(pages),
+    render: (page) => renderPage(page, pictures),
+    linked: linkedPage,
+  }
+}
+
 const INDEX = 'guide/README.md'
 const pathOf = (file: string): string => file.slice(file.indexOf('docs/') + 'docs/'.length)
 const titleOf = (text: string): string => /^# (.+)$/m.exec(text)?.[1] ?? ''
@@ -20,7 +49,7 @@ const listed = (index: string): string[] =>
   [...index.matchAll(/\]\(([\w-]+\.md)\)/g)].map((m) => `guide/${m[1] ?? ''}`)
 
 /** All pages: the walk-throughs in their order, then the glossary and the reference. */
-export function readGuide(texts: Readonly<Record<string, string>> = guideTexts): GuidePage[] {
+function readPages(texts: Readonly<Record<string, string>>): GuidePage[] {
   const pages = Object.entries(texts).map(([file, text]): GuidePage => {
     const path = pathOf(file)
     const group = path.startsWith('guide/') ? 'Walk-throughs' : 'Reference'
@@ -34,16 +63,13 @@ export function readGuide(texts: Readonly<Record<string, string>> = guideTexts):
 }
 
 /** Where a link of a page leads: the path of another page, or null. */
-export function linkedPage(from: GuidePage, href: string): string | null {
+function linkedPage(from: GuidePage, href: string): string | null {
   const url = new URL(href, `https://docs.invalid/${from.path}`)
   return url.host === 'docs.invalid' ? url.pathname.slice(1) : null
 }
 
 /** HTML of a page, with its pictures by the addresses at which the app has them. */
-export function renderPage(
-  page: GuidePage,
-  pictures: Readonly<Record<string, string>> = guidePictures,
-): string {
+function renderPage(page: GuidePage, pictures: Readonly<Record<string, string>>): string {
   // pages are the project's own; HTML in them is shown as text
   const markdown = new MarkdownIt({ html: false, typographer: false })
   const byPath = new Map(Object.entries(pictures).map(([file, url]) => [pathOf(file), url]))
@@ -60,7 +86,7 @@ export function renderPage(
 }
 
 /** A search over all pages; gives them by relevance, the best first. */
-export function guideSearch(pages: readonly GuidePage[]): (query: string) => GuidePage[] {
+function searchOf(pages: readonly GuidePage[]): (query: string) => GuidePage[] {
   const index = new MiniSearch<GuidePage>({
     idField: 'path',
     fields: ['title', 'text'],

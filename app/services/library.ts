@@ -152,7 +152,7 @@ export class Library {
     })
   }
 
-  /** Opens a shipped project, as it was left or afresh. */
+  /** Opens a shipped project, as it was left or reset. */
   openDemo(afresh = false, id = 'night-ferry'): Promise<void> {
     return this.next(() => this.openShipped(id, afresh))
   }

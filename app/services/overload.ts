@@ -12,9 +12,9 @@ const LASTING_MS = 2000
  * long.
  */
 export class Overload {
-  /** Whether the engine has been overloaded for long enough to be told of. */
+  /** Whether the engine has been overloaded for long enough to notify the user. */
   isOn = false
-  /** Whether the work is above the limit now, told of or not yet: time to measure what costs most. */
+  /** Whether the load is above the limit now, notified or not: time to measure the costs. */
   isNear = false
   private since: number | null = null
 

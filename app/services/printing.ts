@@ -20,7 +20,7 @@ export interface PrintWish {
   /** A track, a bus or a branch; none for the mix. */
   readonly track: string | null
   /**
-   * The tail is folded into the beginning, so that the loop goes round as it does live, or kept behind it.
+   * The tail is folded into the beginning, so that the loop repeats as it does live, or kept after it.
    */
   readonly tail: 'folded' | 'kept'
   /** The new track plays in place of what was printed, which is muted; or is muted itself. */

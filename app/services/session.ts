@@ -37,8 +37,7 @@ import { Views } from './views'
 const RINGS_LUFS = -70
 
 /**
- * All services of this tab, made once and tied to the stores; the plugin `session` gives them to whoever
- * asks.
+ * All services of this tab, made once and connected to the stores. The plugin `session` provides them.
  */
 /** @param base path of the app on its host, with a slash at its end */
 export function createSession(base: string) {

@@ -124,7 +124,7 @@ export class Shelf {
       doc.edit(ids.length > 1 ? `Cut ${ids.length} effects` : 'Cut effect', together(...ids.map(removeNode)))
   }
 
-  /** Takes what is on the clipboard. False where that is nothing of ours. */
+  /** Inserts the clipboard. False where it holds no preset. */
   paste(text: string, el: Element | null): boolean {
     const from = looksLikePreset(text) ? text : text === '' ? this.carried : ''
     if (!from) return false

@@ -45,7 +45,7 @@ export class Sounds {
     host.sounds.bring = (sound, n) => this.piece(sound, n)
   }
 
-  /** Done when all sounds of the project that can be had are there. Never fails. */
+  /** Resolves when all available sounds of the project are loaded. Never rejects. */
   get there(): Promise<void> {
     return this.bringing
   }
@@ -81,7 +81,7 @@ export class Sounds {
   }
 
   /**
-   * Brings what the project has come to use, as by a step back, and lets go of what it has not used for long.
+   * Loads sounds that the project uses again, as after an undo, and unloads those unused for long.
    */
   settle(project: Project): void {
     const unused = this.host.sounds.hashes.filter((hash) => !(hash in project.audio))
@@ -305,12 +305,12 @@ export class Sounds {
   }
 
   private listening: { readonly stop: () => void } | null = null
-  /** Lets a shipped sound be heard by itself, in place of the one before. */
+  /** Previews a shipped sound, in place of the one before. */
   async listen(hash: string): Promise<void> {
     await this.listenTo(() => this.takeShipped(hash))
   }
 
-  /** Lets a sound be heard by itself as soon as it is there, unless another was asked for meanwhile. */
+  /** Previews a sound as soon as it is loaded, unless another was requested meanwhile. */
   async listenTo(sound: () => Promise<Sound>): Promise<void> {
     this.hush()
     const listen = ++this.listens

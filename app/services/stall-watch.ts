@@ -11,7 +11,7 @@ export class StallWatch {
     this.moved()
   }
 
-  /** It has moved: the wait begins anew. */
+  /** There was progress: restarts the wait. */
   moved(): void {
     clearTimeout(this.timer)
     this.timer = setTimeout(() => {

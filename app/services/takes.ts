@@ -136,7 +136,7 @@ export class Takes {
     }
   }
 
-  /** Lets a take be heard by itself, or stops it. */
+  /** Previews a take, or stops the preview. */
   async hear(take: Take, what: 'dry' | 'wet'): Promise<void> {
     this.listening?.stop()
     this.listening = null

@@ -2,7 +2,7 @@ import type { Gesture } from '@oleaje/core/project/history'
 import { setTempo } from '@oleaje/core/project/song-edits'
 import type { useDocument } from '../stores/document'
 
-/** After so long without a tap, the next one begins anew. */
+/** After so long without a tap, the next one starts a new measurement. */
 const REST_MS = 2000
 /** Taps that count. */
 const MOST = 9

@@ -236,7 +236,7 @@ export const saveSound = async (sound: Sound): Promise<void> => {
     })
 }
 
-/** Whether sounds are kept under names that they have no more. */
+/** Whether sounds are stored under former names. */
 export const keepsFormerNames = async (): Promise<boolean> =>
   (await (await database()).getAllKeys('audio')).some(isFormerName)
 

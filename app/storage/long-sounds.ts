@@ -2,7 +2,7 @@ import type { StoredSound } from '@oleaje/core/formats/stored-sound'
 import type { Sound } from '../contract/messages'
 import { database } from './database'
 
-/** Locks that say which sounds are being put away, so that nobody takes their pieces for left over. */
+/** Locks of sounds that are being stored, so that their pieces are not cleaned up as leftovers. */
 const LOCK = 'oleaje-bringing:'
 
 /**
@@ -53,7 +53,7 @@ export class LongSoundWriter {
     return sound
   }
 
-  /** Gives up: nothing of it stays. */
+  /** Cancels and deletes everything written so far. */
   async drop(): Promise<void> {
     await this.dropPieces().catch(() => {})
     this.letGo()

@@ -76,7 +76,7 @@ export class RunningTake {
       .catch(() => {})
   }
 
-  /** It has become a take, or is not wanted: nothing of it is left here. */
+  /** Deletes the recording after it became a take or was discarded. */
   async drop(): Promise<void> {
     await this.writing
     await dropTake(this.id).catch(() => {})

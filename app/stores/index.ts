@@ -8,7 +8,7 @@ import { useRecording } from './recording'
 import { useScreen } from './screen'
 import { useSelection } from './selection'
 
-/** All stores of this tab; whoever needs some of them says which by `Pick`. */
+/** All stores of this tab. A service that needs some of them names them by `Pick`. */
 export const useStores = () => ({
   doc: useDocument(),
   selection: useSelection(),

@@ -6,7 +6,7 @@ import { useDevices } from './devices'
 import { useDocument } from './document'
 import { useSelection } from './selection'
 
-/** Whether it plays, and how one listens: nothing of this is rendered. */
+/** Playback and monitoring state. None of it affects renders. */
 export const useMonitoring = defineStore('monitoring', () => {
   const doc = useDocument()
   const selection = useSelection()
@@ -28,11 +28,11 @@ export const useMonitoring = defineStore('monitoring', () => {
   const soloItems = ref<{ node: string; chosen: number[] } | null>(null)
   /** Modulator heard alone while the others stand still. */
   const alone = ref<string | null>(null)
-  /** Take that is heard by itself. */
+  /** The take that is previewed. */
   const heardTake = ref('')
   const matching = ref(true)
   const matchDb = ref(0)
-  /** Links and sidechains that go round in a circle, and so come a block late. */
+  /** Links and sidechains in a feedback loop, which come a block late. */
   const feedbackEdges = shallowRef<readonly string[]>([])
 
   const monitor = computed<Monitor>(() => {
@@ -52,7 +52,7 @@ export const useMonitoring = defineStore('monitoring', () => {
     }
   })
 
-  // what was heard of one track says nothing of the next
+  // a measurement of one track does not hold for the next
   watch(
     () => selection.turns,
     () => {

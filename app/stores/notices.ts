@@ -33,7 +33,7 @@ export const useNotices = defineStore('notices', () => {
   /** What is said to who cannot see it. */
   const spoken = ref('')
 
-  /** Another project is open: nothing of it has been cut. */
+  /** Resets the notices when another project is opened. */
   function clear(): void {
     cut.value = []
     failed.value = overload.value = null

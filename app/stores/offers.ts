@@ -10,7 +10,7 @@ interface Offer {
   readonly button: string
   readonly tip: string
   readonly accept: () => unknown
-  /** Done where nobody accepts. */
+  /** Done when the offer lapses. */
   readonly lapse?: () => unknown
 }
 

@@ -12,7 +12,7 @@ export const useRecording = defineStore('recording', () => {
   const countsIn = ref(false)
   const quantisesTakes = ref(true)
 
-  /** Another project is open: nothing of it is recorded. */
+  /** Resets the state when another project is opened. */
   function clear(): void {
     recordingNotes.value = recordingAutomation.value = null
   }

@@ -72,7 +72,7 @@ export const useSelection = defineStore('selection', () => {
     inHand.value = handOutput.value = repointing.value = null
   }
 
-  /** What has been removed is held no more. */
+  /** Drops references to removed things. */
   function forgetGone(): void {
     const isThere = (id: string): boolean => !!doc.project && findOwner(doc.project, id) !== undefined
     if (learning.value && !isThere(learning.value.macro)) learning.value = null

@@ -38,7 +38,7 @@ export class HeavyWorker {
     const died = new Promise<never>((_, reject) => {
       fail = reject
     })
-    // nobody may be waiting when it dies
+    // there may be no pending call when it dies
     died.catch(() => {})
     const end = (): void => {
       worker.terminate()

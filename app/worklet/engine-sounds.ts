@@ -39,7 +39,7 @@ export class EngineSounds {
     this.giveBack(this.pieces.take(hash, n, channels) ?? [])
   }
 
-  /** Gives pieces to the page, which forgets them where nobody waits. */
+  /** Gives pieces to the page, which drops those that are no longer wanted. */
   private giveBack(channels: readonly Float32Array[]): void {
     if (channels.length)
       this.post(

@@ -26,7 +26,7 @@ export class LoadMeter {
   private measured = 0
   private missed = 0
 
-  /** Starts anew, by the finest clock there is. */
+  /** Restarts with the finest available clock. */
   renew(): void {
     this.clock = fineClock ?? coarse
     this.busy = this.worst = this.measured = this.missed = 0

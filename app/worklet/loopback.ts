@@ -1,6 +1,6 @@
 import { BLOCK, type StereoBlock } from '@oleaje/core/contract/block'
 
-/** Frames of the click that goes round, and the level at which it is heard coming in. */
+/** Frames of the test click, and the level at which it counts as received. */
 const CLICK = 64
 const HEARD = 0.1
 

@@ -81,7 +81,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
     })
     this.takers = { ...this.takesProject(), ...this.takesPlaying(), ...this.takesRecording() }
     this.port.onmessage = ({ data }: MessageEvent<ToWorklet>) => {
-      // nobody waits for a block while nothing plays
+      // no block is due while nothing plays
       this.load.message(() => {
         this.take(data)
       }, this.engine.transport.playing)

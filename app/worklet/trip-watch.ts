@@ -6,7 +6,7 @@ export class TripWatch {
   private readonly places: number[] = []
   private readonly seen: number[] = []
 
-  /** Takes where live values stand. @param anew whether all that were known stand elsewhere now */
+  /** Takes the places of live values. @param anew whether all known places have changed */
   follow(entries: readonly (readonly [key: string, place: number])[], anew: boolean): void {
     if (anew) this.keys.length = this.places.length = this.seen.length = 0
     for (const [key, place] of entries) {
@@ -22,7 +22,7 @@ export class TripWatch {
     const { keys, places, seen } = this
     for (let i = 0; i < places.length; i++) {
       const now = values[places[i] ?? 0] ?? 0
-      // a step that was made anew counts from the beginning
+      // a recreated step counts from zero
       if (now > (seen[i] ?? 0)) tell(keys[i] ?? '')
       seen[i] = now
     }

@@ -1,6 +1,6 @@
 import { createError, defineEventHandler, setHeader } from 'h3'
 
-/** What there is below /api, and how it is asked for. */
+/** The routes below /api and their methods. */
 const routes: readonly [RegExp, string][] = [
   [/^\/api\/render$/, 'POST'],
   [/^\/api\/(health|schemas\/[^/]+)$/, 'GET'],

@@ -103,7 +103,7 @@ export default defineEventHandler(async (event) => {
   }
 })
 
-/** Lets a client send on for a short while what nobody reads. */
+/** Lets a client finish sending for a short while; the data is discarded. */
 function drained(req: IncomingMessage): Promise<void> {
   if (req.readableEnded) return Promise.resolve()
   return new Promise((resolve) => {

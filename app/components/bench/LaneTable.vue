@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { Menu, MenuButton, MenuItem, MenuItems } from '../ui/parts/menu'
 import { Lock } from '@lucide/vue'
 import { together } from '@oleaje/core/project/edit'
 import {
@@ -211,51 +210,42 @@ const actsOf = (k: string) => {
   const s = spec.value?.params[k]
   const scaled = s && !isStepped(s)
   return [
-    { text: `Randomise ${s?.name.toLowerCase() ?? ''}`, off: isLocked, run: () => dice(k) },
-    { text: isLocked ? 'Unlock' : 'Lock', off: false, run: () => lockColumn(k) },
-    { text: 'Reverse', off: false, run: () => doc.edit('Reverse column', reverseColumn(column(k))) },
-    { text: 'Rotate down', off: false, run: () => doc.edit('Rotate column', rotateColumn(column(k), 1)) },
-    { text: 'Rotate up', off: false, run: () => doc.edit('Rotate column', rotateColumn(column(k), -1)) },
-    ...(scaled
+    [
+      { text: `Randomise ${s?.name.toLowerCase() ?? ''}`, disabled: isLocked, run: () => dice(k) },
+      { text: isLocked ? 'Unlock' : 'Lock', run: () => lockColumn(k) },
+    ],
+    selection.inHand
       ? [
-          { text: 'Even out', off: false, run: () => doc.edit('Even out column', evenColumn(column(k))) },
-          {
-            text: 'Gather',
-            off: false,
-            run: () => doc.edit('Gather column', gatherColumn(column(k), 0.25)),
-          },
-          {
-            text: 'Spread',
-            off: false,
-            run: () => doc.edit('Spread column', gatherColumn(column(k), -0.25)),
-          },
-          { text: 'Lean up', off: false, run: () => doc.edit('Lean column', leanColumn(column(k), 0.1)) },
-          {
-            text: 'Lean down',
-            off: false,
-            run: () => doc.edit('Lean column', leanColumn(column(k), -0.1)),
-          },
+          { text: 'Link all together', run: () => link(k, false) },
+          { text: 'Link all, fanned out', run: () => link(k, true) },
         ]
-      : []),
-    ...columns.value
+      : [],
+    [
+      { text: 'Reverse', run: () => doc.edit('Reverse column', reverseColumn(column(k))) },
+      { text: 'Rotate down', run: () => doc.edit('Rotate column', rotateColumn(column(k), 1)) },
+      { text: 'Rotate up', run: () => doc.edit('Rotate column', rotateColumn(column(k), -1)) },
+      ...(scaled
+        ? [
+            { text: 'Even out', run: () => doc.edit('Even out column', evenColumn(column(k))) },
+            { text: 'Gather', run: () => doc.edit('Gather column', gatherColumn(column(k), 0.25)) },
+            { text: 'Spread', run: () => doc.edit('Spread column', gatherColumn(column(k), -0.25)) },
+            { text: 'Lean up', run: () => doc.edit('Lean column', leanColumn(column(k), 0.1)) },
+            { text: 'Lean down', run: () => doc.edit('Lean column', leanColumn(column(k), -0.1)) },
+          ]
+        : []),
+    ],
+    columns.value
       .filter(([c, x]) => c !== k && !isStepped(x))
       .map(([from, f]) => ({
         text: `Copy from ${f.name.toLowerCase()}`,
-        off: false,
         run: () => doc.edit('Copy column', copyColumn(column(k), from)),
       })),
-    ...(selection.inHand
-      ? [
-          { text: 'Link all together', off: false, run: () => link(k, false) },
-          { text: 'Link all, fanned out', off: false, run: () => link(k, true) },
-        ]
-      : []),
   ]
 }
 </script>
 
 <template>
-  <div v-if="spec" ref="table" class="overflow-x-auto">
+  <div v-if="spec" ref="table" :class="spec.asTable === 'wide' ? '' : 'overflow-x-auto'">
     <table
       class="border-separate border-spacing-x-0.5 border-spacing-y-0.25 text-tiny"
       :class="spec.asTable === 'wide' ? 'w-full max-w-240 table-fixed' : ''"
@@ -263,7 +253,7 @@ const actsOf = (k: string) => {
     >
       <thead>
         <tr>
-          <th class="sticky left-0 z-10 w-18 bg-sheet pr-1">
+          <th class="sticky top-0 left-0 z-20 w-18 bg-sheet pr-1">
             <button class="small-button" title="Randomises all unlocked columns" @click="diceAll">
               Randomise
             </button>
@@ -272,36 +262,23 @@ const actsOf = (k: string) => {
             v-for="[k, s] in columns"
             :key="k"
             scope="col"
-            class="px-0 text-left font-medium whitespace-nowrap"
+            class="sticky top-0 z-10 bg-sheet px-0 text-left font-medium whitespace-nowrap"
             :style="
               spec.asTable === 'wide' ? { width: shareOf(s.unit) } : { minWidth: `${widthOf(s.unit)}px` }
             "
           >
-            <Menu as="div" class="relative">
-              <MenuButton
-                class="w-full truncate text-left underline decoration-dotted"
-                :class="lockedColumns.includes(k) ? 'text-second' : ''"
-                :title="s.tip"
-              >
-                {{ s.name
-                }}<Lock v-if="lockedColumns.includes(k)" class="inline" :size="11" aria-label="locked" />{{
-                  linked(k) ? ' •' : ''
-                }}
-              </MenuButton>
-              <MenuItems
-                class="absolute left-0 z-40 flex w-47.5 flex-col border border-ink bg-sheet p-1 text-small focus:outline-none"
-              >
-                <MenuItem v-for="act in actsOf(k)" v-slot="{ active }" :key="act.text" :disabled="act.off">
-                  <button
-                    class="px-2 py-0.5 text-left"
-                    :class="[active ? 'bg-water' : '', act.off ? 'text-second' : '']"
-                    @click="act.run()"
-                  >
-                    {{ act.text }}
-                  </button>
-                </MenuItem>
-              </MenuItems>
-            </Menu>
+            <ActionMenu
+              class="w-full"
+              look="w-full truncate text-left underline decoration-dotted"
+              :label="s.name"
+              :tip="s.tip"
+              :groups="actsOf(k)"
+            >
+              {{ s.name
+              }}<Lock v-if="lockedColumns.includes(k)" class="inline" :size="11" aria-label="locked" />{{
+                linked(k) ? ' •' : ''
+              }}
+            </ActionMenu>
           </th>
         </tr>
       </thead>

@@ -34,7 +34,7 @@ const places = computed(() => [
   { value: 'new', text: 'new bus' },
 ])
 
-/** Says why where sound would go round. */
+/** Gives the reason where sound would form a feedback loop. */
 function refused(to: string): boolean {
   const why = doc.project && refusedWay(doc.project, props.from, to)
   if (why) doc.trouble = why

@@ -29,7 +29,7 @@ const depths = [
   { value: 24, text: '24 bit' },
   { value: 32, text: '32 bit float' },
 ] as const
-/** Tracks that hear what comes in: there is nothing of them to render. */
+/** Tracks with a live input, which are silent in renders. */
 const silent = computed(() =>
   (doc.project?.tracks ?? [])
     .filter(

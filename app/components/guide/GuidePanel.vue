@@ -2,16 +2,16 @@
 import { computed, nextTick, onMounted, ref, shallowRef } from 'vue'
 import { followPointer } from '../../composables/follow-pointer'
 import { useSession } from '../../composables/useSession'
-import type { GuidePage } from '../../services/guide'
+import type { Guide } from '../../services/guide'
 
 /**
  * The guide beside the work. It stays open while its steps are done, and is moved by its title. Its pages are
  * loaded when it is opened first.
  */
 const { screen, preferences } = useSession()
-const guide = shallowRef<typeof import('../../services/guide')>()
+const guide = shallowRef<Guide>()
 const failed = ref(false)
-const pages = shallowRef<readonly GuidePage[]>([])
+const pages = computed(() => guide.value?.pages ?? [])
 const query = ref('')
 const path = ref('guide/README.md')
 const body = ref<HTMLElement | null>(null)
@@ -23,19 +23,16 @@ onMounted(load)
 async function load(): Promise<void> {
   failed.value = false
   try {
-    const made = await import('../../services/guide')
-    guide.value = made
-    pages.value = made.readGuide()
+    guide.value = (await import('../../services/guide')).openGuide()
   } catch {
     failed.value = true
   }
   await nextTick()
   field.value?.focus()
 }
-const search = computed(() => guide.value?.guideSearch(pages.value))
-const found = computed(() => search.value?.(query.value) ?? [])
+const found = computed(() => guide.value?.search(query.value) ?? [])
 const page = computed(() => pages.value.find((p) => p.path === path.value) ?? pages.value[0])
-const html = computed(() => (page.value && guide.value ? guide.value.renderPage(page.value) : ''))
+const html = computed(() => (page.value && guide.value ? guide.value.render(page.value) : ''))
 const groups = computed(() =>
   (['Walk-throughs', 'Reference'] as const)
     .map((name) => ({ name, pages: found.value.filter((p) => p.group === name) }))
@@ -54,7 +51,7 @@ function follow(e: MouseEvent): void {
   const href = (e.target as HTMLElement).closest('a')?.getAttribute('href')
   if (!href || !page.value) return
   e.preventDefault()
-  const to = guide.value?.linkedPage(page.value, href)
+  const to = guide.value?.linked(page.value, href)
   if (to && pages.value.some((p) => p.path === to)) show(to)
 }
 

@@ -52,7 +52,7 @@ function watchPeaks(h: HeardRing): void {
   seen = h.end
 }
 
-/** Takes the picture anew where its beginning is in the ring; else the last one stays. */
+/** Takes a new picture where its start is in the ring; otherwise the last one stays. */
 function take(): void {
   const rate = doc.project?.sampleRate ?? 48_000
   const h = heard()
@@ -76,7 +76,7 @@ function take(): void {
     shown.left[i] = read(h.left, at)
     shown.dry[i] = read(h.dry, at)
     shown.modulator[i] = read(h.modulator, at)
-    // held only as long as something is told of
+    // held only while something is shown
     if (clipped.value && Math.abs(shown.left[i] ?? 0) > 1) over[i] = 1
   }
 }

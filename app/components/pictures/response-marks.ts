@@ -2,7 +2,7 @@ import { vowelNear } from '@oleaje/core/effects/vowel'
 import { noteName } from '@oleaje/core/units/text'
 import { type Sheet, line } from './profile'
 
-/** What a response picture gives to whoever marks something on it: values and lanes as they are now. */
+/** What a response picture gives to its marks: the present values and lanes. */
 export interface MarkContext {
   readonly g: CanvasRenderingContext2D
   readonly sheet: Sheet

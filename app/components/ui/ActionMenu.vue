@@ -22,6 +22,8 @@ defineProps<{
   tip: string
   groups: readonly (readonly MenuAction[])[]
   small?: boolean
+  /** Classes of the button, where it looks unlike others. */
+  look?: string
 }>()
 
 const anchor = ref<HTMLElement | null>(null)
@@ -46,8 +48,8 @@ const { floatingStyles } = useFloating(anchor, panel, {
 
 <template>
   <Menu v-slot="{ open }" as="div" class="inline-flex">
-    <span ref="anchor" class="inline-flex">
-      <MenuButton :class="small ? 'small-button' : 'plain-button'" :aria-label="label" :title="tip"
+    <span ref="anchor" class="inline-flex min-w-0" :class="look ? 'w-full' : ''">
+      <MenuButton :class="look ?? (small ? 'small-button' : 'plain-button')" :aria-label="label" :title="tip"
         ><slot>⋯</slot></MenuButton
       >
     </span>
@@ -67,12 +69,13 @@ const { floatingStyles } = useFloating(anchor, panel, {
                 class="flex w-full items-baseline gap-4 px-3 py-0.5 text-left whitespace-nowrap disabled:opacity-50"
                 :class="active ? 'bg-water' : ''"
                 :title="act.tip"
-                :aria-pressed="act.on"
                 @click="act.run()"
               >
-                <span class="flex-1" :class="act.on ? 'font-semibold' : ''">{{
-                  act.on ? `✓ ${act.text}` : act.text
-                }}</span>
+                <span class="flex-1" :class="act.on ? 'font-semibold' : ''"
+                  ><template v-if="act.on"
+                    ><span aria-hidden="true">✓ </span><span class="sr-only">on: </span></template
+                  >{{ act.text }}</span
+                >
                 <span v-if="act.keys" class="text-tiny text-second" aria-hidden="true">{{ act.keys }}</span>
               </button>
             </MenuItem>

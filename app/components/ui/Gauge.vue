@@ -56,7 +56,7 @@ const tip = computed(
 )
 
 useFrame(() => {
-  // a share of its own width, which is the staff's: asking for widths would lay the page out anew for every
+  // a share of its own width, which is the staff's: asking for widths would cause a layout for every
   // gauge
   if (dot.value) dot.value.style.transform = `translateX(${p.liveNormalized() * 100}%)`
 })

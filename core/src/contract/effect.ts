@@ -51,14 +51,14 @@ export interface EffectProcessor<P> {
   /** It sleeps from now on: what inaudible rest is left may be forgotten. */
   sleep?(): void
   /**
-   * It wakes after so many frames that were not worked out; what runs by itself, an oscillator of its own,
+   * It wakes after so many frames that were not computed. Free-running parts, such as an oscillator,
    * goes on by as many.
    */
   advance?(frames: number, params: ParamBlocks<P>, song: SongBlock): void
   /**
    * Takes the definition's data as stored, which may be anything, and where it wants `sound` that one; called
    * when made and between blocks when either has changed. Its output is joined to what was heard before,
-   * unless it gives true: then it goes over by itself.
+   * unless it returns true: then it makes the transition itself.
    */
   take?(data: Readonly<Record<string, unknown>>, audio?: AudioData | null): boolean | void
   /** Lets only these items of its lanes be heard; none for all. Monitoring, never part of a render. */
@@ -147,7 +147,7 @@ export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly acts?: (path: string, latency: number) => number
   /** Its output has no one time to the sample, so that a click does not show its latency. */
   readonly spreads?: boolean
-  /** Moves by itself, so that the same sound becomes another at another time. */
+  /** Has motion of its own, so that the same sound gives different results at different times. */
   readonly movesByItself?: boolean
   /** Reads the song for what leaves it, not for what enters. */
   readonly clockAtEnd?: boolean

@@ -63,7 +63,7 @@ export interface ModulatorDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly tip: string
   readonly params: P
   /**
-   * The first is the one that a link takes unless another is asked for. `pitch` is a MIDI note number over
+   * A link takes the first one unless it names another. `pitch` is a MIDI note number over
    * 128.
    */
   readonly outputs: readonly string[]
@@ -75,7 +75,7 @@ export interface ModulatorDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly inputs?: readonly string[]
   /** Rests at its lowest: what it moves starts from the base and goes one way from there. */
   readonly restsLow?: boolean
-  /** Moves only when somebody moves it, so it does not stand still when another is heard alone. */
+  /** Moves only by hand, so it keeps working while another modulator is soloed. */
   readonly byHand?: boolean
   /** Whether it hears the notes of its track. */
   readonly notes?: boolean

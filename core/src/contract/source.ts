@@ -28,7 +28,7 @@ export interface SourceBlock {
 export interface SourceProcessor<P> {
   process(io: SourceBlock, params: ParamBlocks<P>): void
   /**
-   * Goes on with the song without making sound, while nobody hears it; where it is missing, `process` runs
+   * Keeps the place in the song without computing sound while it is inaudible. Without it, `process` runs
    * and is not heard.
    */
   skip?(io: SourceBlock, params: ParamBlocks<P>): void

@@ -7,7 +7,7 @@ export interface AudioPieces {
   readonly frames: number
   /** 1 or 2. */
   readonly channelCount: number
-  /** Samples of a piece by channel; null where it has not come yet, and is asked for. */
+  /** Samples of a piece by channel; null where it has not arrived yet, in which case it is requested. */
   piece(n: number): readonly Float32Array[] | null
   /** Says that a piece will be wanted soon, or is still. */
   want(n: number): void

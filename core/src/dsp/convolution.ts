@@ -72,7 +72,7 @@ export class Kernel {
     return this.done === SHORTS + this.longs
   }
 
-  /** Takes the response anew, whose numbers have changed, and makes all of it ready at once. */
+  /** Reads the response again after its samples have changed, and prepares all of it at once. */
   restart(): void {
     this.takeHead()
     this.done = 0

@@ -58,7 +58,7 @@ export class StereoDelayLine {
   constructor(frames: number, blocks: number, length: number) {
     let size = 16
     while (size < frames + SINC_TAPS) size *= 2
-    // the first taps stand once more behind the end, so that a reading never has to go round
+    // the first taps are repeated behind the end, so that a reading never has to wrap
     const memory = (this.memory = new KernelMemory(kernel, 8 * (size + SINC_TAPS + blocks * length) + 64))
     this.left = memory.floats(size + SINC_TAPS)
     this.right = memory.floats(size + SINC_TAPS)

@@ -7,8 +7,8 @@ const NOW = 0,
   GLIDED = 3
 
 /**
- * The delay time of each sample as a processor should read it: what is asked for, gliding where it was edited
- * (varispeed, which bends pitch), or standing still and fading from place to place.
+ * The delay time of each sample as a processor should read it: the requested time, gliding where it was
+ * edited (varispeed, which bends pitch), or constant and crossfading from one time to the next.
  */
 export class DelayTimes {
   /** Present time, the one that fades, frames left of the fade, and the glided time. */

@@ -60,7 +60,7 @@ export class FeedbackNetwork {
     let size = 1024
     while (size < longest + FRAMES) size *= 2
     this.mask = size - 1
-    // the first taps stand once more behind the end, so that a reading never has to go round
+    // the first taps are repeated behind the end, so that a reading never has to wrap
     this.stride = size + SINC_TAPS
     const memory = (this.memory = new KernelMemory(
       kernel,

@@ -81,7 +81,7 @@ const BINS = 1000
 /**
  * Loudness by ITU-R BS.1770-4 and EBU Tech 3341, as it goes: momentary (400 ms), short-term (3 s), integrated
  * with both gates. Stereo; feed blocks of any length. Values in LUFS, −120 for silence. Allocates nothing
- * after it is made, and needs no more for an hour than for a minute.
+ * after it is made, and needs as much memory for an hour as for a minute.
  */
 export class LoudnessMeter {
   /** Loudness of the last 400 ms and of the last 3 s, at the end of the last step. */

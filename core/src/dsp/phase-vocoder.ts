@@ -82,7 +82,7 @@ function turnsOf(y: number, x: number): number {
 /**
  * Pitch shift by moving the peaks of short spectra, each with its neighbours and in one phase with them
  * (Laroche & Dolson, "New phase-vocoder techniques
- * for pitch-shifting, harmonizing and other exotic effects", WASPAA 1999); phases begin anew at onsets.
+ * for pitch-shifting, harmonizing and other exotic effects", WASPAA 1999); phases are reset at onsets.
  * Formants stay, or move on their own, by a
  * cepstral envelope. Stereo: both sides are turned alike, so their place stays.
  */
@@ -140,7 +140,7 @@ export class PhaseVocoder {
     this.at = 0
   }
 
-  /** Begins anew as if these samples had come before: three quarters of the size. */
+  /** Restarts as if these samples had come before: three quarters of the size. */
   begin(l: Float64Array, r: Float64Array): void {
     this.reset()
     this.inL.set(l)

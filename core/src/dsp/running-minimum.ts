@@ -38,7 +38,7 @@ export class RunningMinimum {
       out[i] = values[first]
       count++
     }
-    // counted anew before numbers get large enough to cost precision
+    // restarted before the numbers get large enough to cost precision
     if (count > 1e9) {
       for (let k = first; k !== end; k = (k + 1) & mask) places[k] -= count
       count = 0

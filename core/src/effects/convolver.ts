@@ -200,7 +200,7 @@ export const convolver = defineEffect({
         head = 0
       },
       process({ in: input, out }, p) {
-        // one that is asked for while another fades in waits for its turn
+        // a response that is chosen while another fades in waits until that is done
         if (coming && fading === 0) {
           const { done, value } = coming.next()
           if (done) {

@@ -81,7 +81,7 @@ export const crush = defineEffect({
     const lateOpen = new Float64Array(BLOCK)
     const lateness = [new ValueDelay(LATENCY - STEP_HALF), new ValueDelay(LATENCY - STEP_HALF)]
     const readouts = new Float64Array(1)
-    // in an array, since a number kept by a closure is boxed anew at each change
+    // in an array, since a number in a closure is boxed again at each change
     const clocks = new Float64Array(1)
     let head = 0
 

@@ -117,8 +117,8 @@ type Params = ParamBlocks<typeof params>
 /**
  * Delay with filters, saturation, diffusion, pitch and cross-feed in the loop, read by 8-tap windowed sinc.
  * Both sides have one time or one each. Time changes either bend pitch as a tape would (varispeed: the time
- * glides) or fade from the old place to the new. Frozen, whole samples go round as they are: nothing changes,
- * however long it lasts.
+ * glides) or crossfade from the old place to the new. Frozen, whole samples are repeated as they are, so that
+ * nothing changes however long it lasts.
  */
 export const delay = defineEffect({
   id: 'delay',
@@ -275,7 +275,7 @@ class DelayProcessor implements EffectProcessor<typeof params> {
     const two = p.sides.value === 1
     const least = this.timesOf(p, 1 / song.beatsPerFrame, less)
 
-    // from straight to crossed in some milliseconds, since a jump would go round in the line
+    // from straight to crossed within milliseconds, since a jump would be repeated by the feedback
     this.pathTo(p.pingPong.value === 1 ? 1 : p.path.value)
     this.freezeTo(p.freeze.value === 1)
     const feedbacks = p.feedback.values()
@@ -448,7 +448,7 @@ class Reading {
   /** Spread and shifted. */
   readonly otherL: Float64Array
   readonly otherR: Float64Array
-  /** Of that, what goes round again. */
+  /** The part of it that is fed back. */
   readonly backL = new Float64Array(BLOCK)
   readonly backR = new Float64Array(BLOCK)
   private readonly fadeL: Float64Array
@@ -518,7 +518,7 @@ class Reading {
   }
 }
 
-/** Low cut, high cut and saturation of what goes round. */
+/** Low cut, high cut and saturation of the feedback. */
 class LoopTone {
   private readonly lowWeights = new Float64Array(BLOCK)
   private readonly highWeights = new Float64Array(BLOCK)

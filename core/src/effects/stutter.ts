@@ -277,7 +277,7 @@ class StutterProcessor implements EffectProcessor<typeof params> {
     }
   }
 
-  /** Takes a new slice where the gate opens or a step begins anew, and ends where it closes. */
+  /** Takes a new slice where the gate opens or a step asks for one, and ends it where the gate closes. */
   private turn(i: number): void {
     const { state, passes, gate } = this
     const open = gate.open[i] === 1

@@ -28,7 +28,7 @@ function wander(seed: number, x: number): number {
 }
 
 /**
- * Pitch that moves as that of a worn record or tape does. What is asked for is pitch, in cents; the time
+ * Moves the pitch as a worn record or tape does. The parameters are pitch deviations in cents; the time
  * follows from it: for a pitch of a·sin φ the time swings by (a·cos φ + a²/8·sin 2φ)/ω, the integral of
  * exp(a·sin φ) − 1 without its mean, to third order. So the pitch is right and the
  * time never runs away.

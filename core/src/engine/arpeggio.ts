@@ -46,7 +46,7 @@ export class ArpeggioPlayer {
     to.count = 0
     const { beatsPerFrame: perFrame } = song
     if (song.playing !== this.wasPlaying) {
-      // the grid is another one: what sounds is let go of
+      // the grid is another one: sounding notes are released
       this.sounds.endAll(to, 0)
       this.wasPlaying = song.playing
       this.own = 0

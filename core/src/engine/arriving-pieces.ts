@@ -10,7 +10,7 @@ const STAYS = 375
 
 /**
  * Pieces of long sounds that come while they play, from somewhere that must not be waited for. A piece that
- * is wanted is asked for once; those that nobody has wanted for longest make room for new ones.
+ * is wanted is requested once. Pieces that were unused for longest make room for new ones.
  */
 export class ArrivingPieces {
   private readonly sounds = new Map<string, Arriving>()

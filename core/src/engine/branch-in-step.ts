@@ -33,7 +33,7 @@ export class BranchInStep implements SoundStep {
     this.linearBand = linear ? new LinearBand() : null
   }
 
-  /** Whether it gives what is asked for already. */
+  /** Whether it has reached the requested state. */
   gives(mode: SplitMode, index: number, count: number): boolean {
     return mode === this.mode && index === this.index && count === this.count
   }

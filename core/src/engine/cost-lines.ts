@@ -50,7 +50,7 @@ const keysOf = (node: ChainNode): string[] => [
 ]
 
 /**
- * The effect that costs most by itself, without those nested in it, of all tracks.
+ * The most expensive effect of all tracks, without the effects nested in it.
  * @param cost share of a core of a step, by its key
  */
 export function dearestEffect(

@@ -27,7 +27,7 @@ export interface Edge {
   readonly id: string
   /** Goes from one track to another. */
   readonly crossing: boolean
-  /** Makes the connection, so far as that changes nothing of what plays. */
+  /** Makes the connection as far as that does not change the playing plan. */
   readonly attach: (source: Draft, delay: number) => void
   /** Closes a circle, so it reads the block before. */
   isFeedback: boolean

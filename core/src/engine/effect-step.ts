@@ -250,7 +250,7 @@ export class EffectStep implements SoundStep, SignalStep {
     if (mixes || parting) settle(out)
   }
 
-  /** Something in it threw: it is held as where it has run away, and gives nothing of this block. */
+  /** Its processor threw: it is bypassed as if it had become unstable, and this block is silent. */
   fail(): void {
     this.guard.trip()
     this.stop()

@@ -102,7 +102,7 @@ export class EffectWork {
     return true
   }
 
-  /** The parameters of this block; what runs by itself begins with the sound, which may not be here yet. */
+  /** Updates the parameters of this block. Free-running parts start with the sound, which may come later. */
   update(): void {
     this.params.update()
     if (!this.begins) return

@@ -104,7 +104,7 @@ export class Engine {
   get latency(): number {
     return this.plan?.latency ?? 0
   }
-  /** Links and sidechains that come a block late because they go round in a circle. */
+  /** Links and sidechains that come a block late because they form a feedback loop. */
   get feedbackEdges(): readonly string[] {
     return this.plan?.feedbackEdges ?? []
   }
@@ -112,7 +112,7 @@ export class Engine {
   get slots(): SlotMap {
     return this.live.slots
   }
-  /** Counts how often it has been worked out anew which live value stands where. */
+  /** Counts how often the places of live values have been reassigned. */
   get reports(): number {
     return this.live.renewals
   }

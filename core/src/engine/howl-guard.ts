@@ -19,7 +19,7 @@ const UP = 400
 
 /**
  * Watches what comes in beside what goes out while a live input is heard. Where both grow together without a
- * fall, or stay at full level, sound goes round from the output into the input: the output is dipped until
+ * fall, or stay at full level, the output feeds back into the input: the output is lowered until
  * that has died away (after Waterschoot & Moonen, "Fifty years of acoustic feedback control", Proc. IEEE
  * 2011: detection by growth, correction by gain).
  */
@@ -76,7 +76,7 @@ export class HowlGuard {
 
   private look(): void {
     const level = Math.min(this.in, this.out)
-    // it goes round only while both sides sound
+    // there is feedback only while both sides sound
     this.rows = level > GROWS * this.before && level > 0.001 ? this.rows + 1 : 0
     this.full = this.in > FULL && this.out > FULL ? this.full + 1 : 0
     if (this.since > HOLD && ((this.rows >= ROWS && level > LOUD) || this.full >= FULL_ROWS)) {

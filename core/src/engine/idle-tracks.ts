@@ -27,7 +27,7 @@ export class IdleTracks {
   private waited = 0
 
   /**
-   * Looks at a plan anew where it, its mutes or what is looked at have changed. Returns true where other
+   * Examines the plan again where it, its mutes or the visible values have changed. Returns true where other
    * steps may run than before.
    */
   update(plan: Plan, project: Project, monitor: Monitor): boolean {
@@ -68,7 +68,7 @@ export class IdleTracks {
       reach(plan.steps.get(`track:${shown.id}`))
       for (const m of shown.modulators) reach(plan.steps.get(`mod:${m.id}`))
     }
-    // a source that nobody hears goes on in time, so that it comes back where the song is
+    // an inaudible source keeps its place in the song, so that it returns at the right place
     const silent = sources.filter((step) => !needed.has(step))
     for (const step of plan.order) if (step.keepsTime) needed.add(step)
     const before = new Set(this.order)

@@ -161,7 +161,7 @@ export class LinePlayer {
   /** Begins a note at `at`, where frame `offset` stands at `first`. */
   private begin(index: number, at: number, first: number, offset = 0): void {
     const { song, sounds, stream } = this
-    // a block that is full takes no more, however many its line has
+    // a full block takes no more notes, however many the line has
     if (stream.isFull) return
     const frame = Math.min(
       BLOCK - 1,

@@ -10,7 +10,7 @@ import { type SlotMap, type TelemetryMemory, fixedSlot } from './telemetry'
 import type { Transport } from './transport'
 
 /**
- * Blocks after which live values are given their places anew: not within that of an edit, which has enough to
+ * Blocks after which live values get new places: not within the block of an edit, which has enough to
  * do.
  */
 const REPORT_AFTER = 2
@@ -19,7 +19,7 @@ const silence = stereoBlock()
 
 /** What the engine tells while it plays: live values of the steps, song position, loudness, rings. */
 export class LiveValues {
-  /** Counts how often it has been worked out anew which live value stands where. */
+  /** Counts how often the places of live values have been reassigned. */
   renewals = 0
   /** What the listening panel listens to. */
   probed: { readonly fader: FaderStep; readonly modulator: ModulatorStep | null } | null = null
@@ -43,7 +43,7 @@ export class LiveValues {
     return this.report.slots
   }
 
-  /** Has live values be given their places anew, with the next block or a little later. */
+  /** Schedules new places for live values, with the next block or a little later. */
   renew(at: 'next' | 'soon'): void {
     this.due = at === 'next' ? 1 : REPORT_AFTER
   }

@@ -113,7 +113,7 @@ export class LoopHeadStep implements SoundStep {
 
 type LoopParams = ParamSet['blocks']
 
-/** The delay line that a loop goes round by. */
+/** The delay line of the feedback. */
 class RoundTrip {
   readonly left: Float64Array
   readonly right: Float64Array
@@ -187,7 +187,7 @@ class RoundTrip {
     gate.process(this.passes, entered, this.times.times, null, 0, BLOCK)
   }
 
-  /** Writes what goes round, as far as it is let in. */
+  /** Writes the feedback, faded in after the start. */
   write({ left, right }: StereoBlock, { start, end }: Switch): void {
     const { writeL, writeR } = this
     const step = (end - start) / BLOCK
@@ -289,7 +289,7 @@ function held(x: number, drive: number): number {
 }
 
 /**
- * Where a loop ends: what comes out of what is inside goes round, and out, mixed with what came in. Its guard
+ * The end of a loop: the output of the effects inside is fed back, and mixed with the input. Its guard
  * names the loop.
  */
 export class LoopTailStep implements SoundStep {

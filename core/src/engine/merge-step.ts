@@ -17,7 +17,7 @@ export class MergeStep implements SoundStep {
   peak = FRACTION
   readonly tells = tellsPeak
   inputs: AlignedInput[] = []
-  /** What went in, in time with what comes out; null where nothing goes round. */
+  /** The input, aligned with the output; null without feedback. */
   dry: AlignedInput | null = null
   private readonly declick = new Declick()
   private readonly turn = new Switch()

@@ -23,7 +23,7 @@ export class MixFade {
     return this.way !== REST
   }
 
-  /** Fades from wherever it is. @param back whether it fades in again, instead of beginning at once */
+  /** Fades from the present weight. @param back whether it fades in again, instead of beginning at once */
   to(then: () => void, back: boolean): void {
     if (!this.isOn) this.at = 1
     this.way = -1

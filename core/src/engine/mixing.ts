@@ -1,6 +1,6 @@
 import { BLOCK, type ParamBlock, type StereoBlock } from '../contract/block'
 
-// All loops here take one side at a time: its arrays are in hand then, and not looked up anew for each frame.
+// All loops here process one side at a time, so that its arrays are looked up once and not for each frame.
 
 export const copy = (from: StereoBlock, to: StereoBlock): void => {
   to.left.set(from.left)

@@ -51,7 +51,7 @@ export class ModulatorStep implements SignalStep {
   ) {
     this.outputs = definition.outputs.map(() => new ParamBlock(0))
     this.unheard = definition.outputs.map(() => new ParamBlock(0))
-    // copies within a fan show nothing of their own
+    // copies within a fan have no live values of their own
     this.tells = copied
       ? nothing
       : [
@@ -69,7 +69,7 @@ export class ModulatorStep implements SignalStep {
     }
   }
 
-  /** Keeps time while nobody hears its track, unless it listens to sound, which is not made then. */
+  /** Keeps time while its track is inaudible, unless it listens to sound, which is not computed then. */
   get keepsTime(): boolean {
     return this.listens === null
   }

@@ -22,11 +22,11 @@ export class ParamSet {
   readonly blocks: Record<string, ParamBlock> = {}
   readonly lanes: Record<string, Record<string, ParamBlock>[]> = {}
   readonly all: ParamState[] = []
-  /** Where the live values of `all` stand among all live values; worked out by whoever reports them. */
+  /** Where the live values of `all` stand among all live values; assigned by the report. */
   slots: Int32Array | null = null
   /** Whether any link acts on any of them. */
   linked = false
-  /** Whether any has been worked out since whoever reports live values has last looked. */
+  /** Whether any has changed since the last report of live values. */
   moved = true
   /** Whether a parameter that jumps has jumped since anybody asked. */
   private exchanged = false
@@ -132,7 +132,7 @@ export class ParamSet {
     this.wake()
   }
 
-  /** Lets what moves go to wherever its links will have it without a step. */
+  /** Lets linked parameters reach their new values without a step. */
   soften(): void {
     for (const state of this.all) state.soften()
   }

@@ -5,7 +5,7 @@ import type { StepCosts } from './step-costs'
 import { SLOTS, SlotMap } from './telemetry'
 
 /**
- * Places given from which on they are given anew: those of what has been removed go, and there is room again.
+ * Number of places after which all are reassigned, which frees the places of removed values.
  */
 const ENOUGH = SLOTS * 0.75
 
@@ -28,7 +28,7 @@ export class Report {
 
   constructor(private readonly values: Float32Array) {}
 
-  /** Takes what plays now, of which some steps run, and whoever measures their costs. Allocates. */
+  /** Takes the plan that plays, its running steps, and the measurement of their costs. Allocates. */
   follow(plan: Plan, running: readonly Step[], costs: StepCosts | null): void {
     const { slots, values } = this
     if (slots.size > ENOUGH) this.renew(plan)
@@ -43,7 +43,7 @@ export class Report {
           (teller = { step, slots: step.tells.map((name) => slots.of(slotKey(key, name))) }),
         )
       if (awake.has(step)) this.tellers.push(teller)
-      // what does not run flows no more; the rest of what it says stays as it was
+      // a step that does not run has no level; its other values stay
       else if (step.tells[0] === 'peak' && teller.slots[0] >= 0) values[teller.slots[0]] = 0
     }
     this.sets = [...plan.params.values()]

@@ -24,7 +24,7 @@ export class SoftFeed {
     return fed
   }
 
-  /** Ringing out, it stands beside the whole dry sound and no more in place of a share of it. */
+  /** While it rings out, it is added to the full dry sound instead of replacing a share of it. */
   addDry(out: StereoBlock, dry: StereoBlock, wet: number): void {
     const { turn } = this
     const step = (turn.end - turn.start) / BLOCK

@@ -18,7 +18,7 @@ import { Declick } from './declick'
 import { sameItems } from './draft'
 import { type SoundStep, writeReadouts } from './step'
 
-/** One source at work. While nobody hears it, it goes on in time and is silent. */
+/** One running source. While it is inaudible, it keeps its place in the song and is silent. */
 export class SourceStep implements SoundStep {
   readonly out = stereoBlock()
   readonly outputs: readonly StereoBlock[]

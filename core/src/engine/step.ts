@@ -12,10 +12,10 @@ export interface Step {
   /** Announces that its input will come from elsewhere: the jump is to be declicked. */
   cut(): void
   /**
-   * Runs on while nobody hears it, since it keeps time: notes, sources, modulators that listen to nothing.
+   * Runs while it is inaudible, since it keeps time: notes, sources, modulators that listen to no sound.
    */
   readonly keepsTime?: boolean
-  /** Set on a source that nobody hears: it goes on in time without making sound. */
+  /** Set on an inaudible source: it keeps its place in the song without computing sound. */
   idle?: boolean
   /** Set on what is about to be taken out of the plan: it fades out first. */
   leaving?: boolean

@@ -51,10 +51,10 @@ export function telemetryMemory(buffer: ArrayBufferLike = new ArrayBuffer(teleme
 
 export const telemetryBytes = 16 + 4 * SLOTS + 4 * 4 * RING_FRAMES
 
-/** Gives every live value its place; a place is never given to another until all are given anew. */
+/** Gives every live value its place. A place is never given to another value before all are reassigned. */
 export class SlotMap {
   private slots = new Map<string, number>(fixedSlots.map((name, i) => [name, i]))
-  /** Counts how often all places have been given anew. */
+  /** Counts how often all places have been reassigned. */
   generation = 0
 
   /** How many places have been given. */

@@ -40,7 +40,7 @@ export async function packArchive(
   await zip.add(ARCHIVE_FILE, new Uint8ArrayReader(head))
   for await (const { name, bytes } of entries) {
     if (bytes instanceof Uint8Array) await zip.add(name, new Uint8ArrayReader(bytes))
-    // nobody waits until noise is packed
+    // noise does not compress, so it is stored
     else await zip.add(name, new SourceReader(bytes), { level: 0 })
   }
   await zip.close()

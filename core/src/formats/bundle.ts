@@ -68,7 +68,7 @@ export async function packBundle(bundle: Bundle, write: (part: Uint8Array) => vo
   await zip.add(PROJECT_FILE, new TextReader(JSON.stringify(project, null, 1)))
   for (const hash of Object.keys(project.audio)) {
     const sound = audio.get(hash) as AudioData
-    // a long one goes out as it is read: nobody waits until noise is packed, and its size stands behind it
+    // a long sound is written as it is read, without compression, and its size follows it
     if (sound.pieces)
       await zip.add(audioFile(hash), new PieceReader(sound), { level: 0, dataDescriptor: true })
     else

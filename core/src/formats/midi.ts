@@ -112,7 +112,7 @@ export function readMidiFile(bytes: Uint8Array): MidiFile {
     length = Math.max(length, ticks / ticksPerBeat)
     if (length > limits.beats.most) throw new MidiFileError(`${limits.beats.sentence}.`)
     for (const [channel, { notes, bend, pressure, open }] of [...channels].sort((a, b) => a[0] - b[0])) {
-      // what is never let go of sounds to the end
+      // a note without an end sounds until the end
       for (const [pitch, held] of open)
         for (const { start, velocity } of held.begun.slice(held.ended))
           notes.push({

@@ -16,7 +16,7 @@ export class RateStream {
   private gone = 0
 
   /**
-   * @param ahead frames of silence that come first, so that what is asked for is there though the input is
+   * @param ahead frames of silence that come first, so that the requested frames exist though the input is
    * late
    */
   constructor(

@@ -34,7 +34,7 @@ export type Imported = {
  * Brings sound in that comes piece by piece. Nothing is held of it but what is at work, once it is long.
  * @param rate to bring it to; null for its own
  * @param write puts away the next bytes of a long sound, in the order of {@link StoredSound}
- * @param former whether the name that it had before is asked for as well, as for sounds of older bundles
+ * @param former whether its former name is also computed, as for sounds of older bundles
  * @throws what the pieces and `write` throw
  */
 export async function importSound(

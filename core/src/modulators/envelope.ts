@@ -209,7 +209,7 @@ class Starts {
     ends.fill(0)
     strengths.fill(1)
     this.byNotes(notes, trigger === BY_NOTES)
-    // what held it up before holds it up no more
+    // the former trigger no longer holds the envelope open
     const lasted = this.trigger === BY_NOTES || this.trigger === BY_GATE
     if (lasted && trigger !== this.trigger && !(trigger === BY_NOTES && this.held > 0) && !isReleased)
       ends[0] = 1

@@ -47,7 +47,7 @@ export const follower = defineModulator({
   create: ({ sampleRate }) => {
     const powerPole = poleFor(0.01, sampleRate)
     // level, power, the states of low and high cut, frames of hold left, gate, and frames left to find a
-    // hit's peak; in an array, since numbers kept by a closure are boxed anew
+    // hit's peak; in an array, since numbers in a closure are boxed again at each change
     const state = new Float64Array(9)
     const onset = new Onset(sampleRate)
     const levels = new Float64Array(BLOCK)

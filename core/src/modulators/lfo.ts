@@ -105,7 +105,7 @@ export const lfo = defineModulator({
   summary: (is) =>
     `LFO · ${is.text('shape')} · ${is.value('sync') >= 0.5 ? is.text('length') : is.text('rate')}`,
   create: ({ sampleRate, seed, fan }) => {
-    // in an array, since a number kept by a closure is boxed anew at each change
+    // in an array, since a number in a closure is boxed again at each change
     const state = new Float64Array(6)
     const readouts = new Float64Array(1)
     const wave = new Float64Array(1)

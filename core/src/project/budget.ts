@@ -25,7 +25,7 @@ export interface Budget {
   readonly work: number
 }
 
-/** Of a page, and of a machine of one's own. */
+/** The budget of a page and of the command line. */
 export const ownBudget: Budget = { bytes: limits.memory.most, work: limits.work.most }
 
 const FRAME_NS = 1e9
@@ -64,7 +64,7 @@ class Scale {
   }
 }
 
-/** Frames of a ring: the next power of two, as rings go round by masks. */
+/** Frames of a ring buffer: the next power of two, since rings wrap by masks. */
 function ringFrames(seconds: number, sampleRate: number): number {
   if (seconds === 0) return 0
   let size = 16

@@ -7,7 +7,7 @@ import type { Project } from './schema'
  */
 export interface Edit {
   (draft: Project): void
-  /** The same without a draft, where it sets one value and no more; null where more follows from it. */
+  /** The same without a draft, for an edit of a single value; null where the edit has consequences. */
   readonly change?: (project: Project) => Change | null
 }
 

@@ -43,7 +43,7 @@ const DEEPEST = 500
 /**
  * The history of a project. `project` is what is seen and heard; beneath it lies the project without the
  * gestures that are under way, over which every step is worked out, so that undoing all and doing it all
- * again gives the same documents, whoever edited between.
+ * again gives the same documents, whatever other gestures did in between.
  */
 export class History {
   project: Project

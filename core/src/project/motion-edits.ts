@@ -98,7 +98,7 @@ export const setListens =
 
 /**
  * Links a modulator to a parameter, with its ends at two places of the range. A modulator that moves the
- * parameter already gets its range drawn anew instead of a second link.
+ * parameter already gets a new range instead of a second link.
  */
 export const addLink =
   (

@@ -23,7 +23,7 @@ export { newLoopBack } from './nodes/loop-back'
 export { newBranch, newSplit } from './nodes/split'
 
 /**
- * The seed of all that is random in a new thing. It stands in the thing, so that it sounds the same wherever
+ * The seed of all randomness in a new object. It is stored in the object, so that it sounds the same wherever
  * it is carried.
  */
 export const newSeed = (id: string): number => mix32(hashText(id))

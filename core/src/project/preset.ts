@@ -27,8 +27,8 @@ import { type Spot, insertNodes } from './chain-edits'
 export const PRESET_VERSION = 2
 
 /**
- * Something kept by itself: effects in their order, a branch, or modulators, together with every modulator
- * and link that moves them. Seeds travel with it, so that it sounds the same wherever it is taken.
+ * A preset: effects in their order, a branch, or modulators, together with every modulator
+ * and link that moves them. Seeds are part of it, so that it sounds the same in every project.
  */
 export const presetSchema = z.object({
   format: z.literal('oleaje-preset'),

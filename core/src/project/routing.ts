@@ -127,7 +127,7 @@ export const setOutput =
     else t.output = to
   }
 
-/** A send from a track or a branch to a bus. What would go round is left out. */
+/** A send from a track or a branch to a bus. What would form a loop is left out. */
 export const addSend =
   (from: string, to: string, o: { id?: string; before?: boolean; level?: number } = {}): Edit =>
   (p) => {

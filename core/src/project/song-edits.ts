@@ -62,7 +62,7 @@ export const removeSection =
     p.sections = p.sections.filter((s) => s.id !== id)
   }
 
-/** Lets a control of a device steer a parameter; one that does already is learnt anew. */
+/** Assigns a control of a device to a parameter; an existing assignment is replaced. */
 export const setControl =
   (control: Control): Edit =>
   (p) => {

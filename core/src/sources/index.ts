@@ -32,5 +32,5 @@ export const soundsOf = (source: {
 
 export const sourceDefinition = (id: string): SourceDefinition | undefined => byId.get(id)
 
-/** The source that a sound becomes unless it is asked for otherwise. */
+/** The source that a sound becomes by default. */
 export const usualSource = sources.find((d) => d.fromSound)?.id ?? ''

@@ -11,7 +11,7 @@ import { BLOCK, type SongBlock, type StereoBlock } from '../contract/block'
 const AHEAD = 4096
 const PAST = (3 / 4) * AHEAD
 /**
- * How long before a hit its own sound begins, so that nothing of the engine's is heard that comes too early;
+ * How long before a hit its own sound begins, which hides the early smear of the pitch engine;
  * over what time it takes over, how long it stays after the hit, and over what time it gives way again, in
  * seconds.
  */
@@ -62,7 +62,7 @@ export class LoopStretch {
     this.struck = -1e9
   }
 
-  /** Forgets where it was, so that it begins anew at the song's place. */
+  /** Forgets its place, so that it starts again at the song's place. */
   leave(): void {
     this.due = -1
   }

@@ -194,7 +194,7 @@ class LoopProcessor implements SourceProcessor<typeof params> {
     if (state[AT] !== NOWHERE) region.want(state[AT])
   }
 
-  /** Fades out from wherever it was, and is nowhere from then on. */
+  /** Fades out from the present place, and has no place from then on. */
   private fadeOut(out: StereoBlock): void {
     const { state } = this
     this.stretch?.leave()

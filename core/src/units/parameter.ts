@@ -28,7 +28,7 @@ export type Law = 'linear' | 'log' | 'square' | 'cube'
 
 /**
  * How an edit of a parameter reaches the sound without a click: its value glides; or it is switched, and
- * whoever it belongs to cross-fades between both states; or it jumps, and the engine joins what was heard to
+ * the processor crossfades between both states; or it jumps, and the engine joins what was heard to
  * what comes (on, mute: switched; choices and loop marks: exchanged).
  */
 export type EditPolicy = 'continuous' | 'switched' | 'exchanged'
@@ -110,7 +110,7 @@ export const degrees = (name: string, o: Numbers): ParamSpec => spec('degrees', 
 export const ratio = (name: string, o: Numbers): ParamSpec => spec('ratio', 'log', name, o)
 /** A distance of pitch in octaves, written in octaves and semitones. */
 export const octaves = (name: string, o: Numbers): ParamSpec => spec('octaves', 'linear', name, o)
-/** A number about zero that is nobody's factor: an offset, a threshold. */
+/** A bipolar number that is not a scale factor: an offset, a threshold. */
 export const amount = (name: string, o: Numbers): ParamSpec => spec('amount', 'linear', name, o)
 export const factor = (name: string, o: Numbers): ParamSpec => spec('factor', 'linear', name, o)
 /** A place between left (−1) and right (1). */

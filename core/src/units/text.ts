@@ -11,7 +11,7 @@ export class ValueTextError extends Error {
 
 /**
  * Writes a value as people read it: `800 Hz`, `3.4 kHz`, `−6.0 dB`, `1/8.`, `low-pass`. Minus is a real minus
- * sign. What is written, typed anew, is written the same again: a value that rounding takes into the next
+ * sign. The text, typed again, gives the same text: a value that rounding takes into the next
  * kind of text is written as that.
  */
 export function formatValue(p: ParamSpec, value: number): string {
@@ -121,21 +121,18 @@ const plain = (text: string): string =>
 const named = (p: ParamSpec, t: string): number | undefined =>
   p.zero && t === plain(p.zero) ? 0 : p.places ? placeNamed(p.places, t) : choiceNamed(p, t)
 
-/** A place by its name, or how far it is from one to the next: `band/high 40 %`. */
+/** A place by its name, or how far it is on the way to the next: `band+40 %`. */
 function placeText(places: readonly string[], value: number): string {
   const share = Math.round((value - Math.floor(value)) * 100)
   const at = share === 100 ? Math.ceil(value) : Math.floor(value)
-  return share === 0 || share === 100
-    ? (places[at] ?? String(value))
-    : `${places[at]}/${places[at + 1]} ${share} %`
+  return share === 0 || share === 100 ? (places[at] ?? String(value)) : `${places[at]}+${share} %`
 }
 
 function placeNamed(places: readonly string[], t: string): number | undefined {
-  const between = /^([^/]+)\/([^/]+?)(\d*\.?\d+)%?$/.exec(t)
-  const at = (name: string): number => places.findIndex((n) => plain(n).startsWith(name))
-  if (!between) return at(t) >= 0 ? at(t) : undefined
-  const from = at(between[1] ?? '')
-  return from >= 0 && at(between[2] ?? '') === from + 1 ? from + Number(between[3]) / 100 : undefined
+  const between = /^(.+?)\+(\d*\.?\d+)%?$/.exec(t)
+  const at = places.findIndex((n) => plain(n).startsWith(between?.[1] ?? t))
+  if (at < 0) return undefined
+  return between ? Math.min(places.length - 1, at + Number(between[2]) / 100) : at
 }
 
 /**

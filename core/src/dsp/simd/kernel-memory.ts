@@ -37,7 +37,7 @@ export class SimdKernel<KernelExports> {
 }
 
 /**
- * Compiles all kernels and has room for some effects ready, where nobody waits for a block: a new memory can
+ * Compiles all kernels and prepares memory for some effects while no block is due: a new memory can
  * take the browser some milliseconds, since it may collect garbage first.
  */
 export function prepareKernels(): void {
