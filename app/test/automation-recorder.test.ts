@@ -123,7 +123,7 @@ describe('a ride', () => {
     recorder.begin('f.cutoff')
     ride(wave)
     recorder.end()
-    expect(doc.undoLabel).toBe('Record the ride of cutoff')
+    expect(doc.undoLabel).toBe('Record the ride of Filter cutoff')
     doc.undo()
     expect([curve(), doc.project!.links.length]).toEqual([undefined, 0])
   })

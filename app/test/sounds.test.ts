@@ -39,7 +39,7 @@ function rig(project: Project) {
     },
   }
   const doc = { project, trouble: '', unkeptSounds: 0 }
-  const bench: { bringing: unknown; removed: unknown } = { bringing: null, removed: null }
+  const bench: { bringing: unknown; standing: unknown } = { bringing: null, standing: null }
   const heavy = {
     call: {
       takeSound: vi.fn((channels: Float32Array[], _: number, to: number) =>
@@ -114,11 +114,11 @@ describe('the sounds of a project', () => {
     const sweep = vi.fn(() => Promise.resolve(false))
     Object.assign(heavy.call, { sweep })
     Object.assign(doc, { save: () => Promise.resolve() })
-    bench.removed = { text: 'gone' }
+    bench.standing = { text: 'gone' }
     sounds.settle(doc.project)
     await vi.advanceTimersByTimeAsync(20_000)
     expect(sweep).not.toHaveBeenCalled()
-    bench.removed = null
+    bench.standing = null
     await vi.advanceTimersByTimeAsync(4100)
     expect(sweep).toHaveBeenCalledWith(['a'], ['a'])
     vi.useRealTimers()

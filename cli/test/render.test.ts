@@ -208,7 +208,7 @@ describe('what the command line is given and cannot take', () => {
     [['--from', '-1'], /“-1” is not an option|0 or more/],
     [['--from=-1'], /--from must be a number of seconds, 0 or more, not “-1”/],
     [['--tail='], /--tail must be a number/],
-    [['another.json'], /One project is rendered at a time/],
+    [['another.json'], /Only one project can be rendered/],
   ])('%j is an error with a sentence', async (more, sentence) => {
     const { wrong, failed } = await render(...more)
     expect(failed).toBe(true)

@@ -75,9 +75,7 @@ describe('the budget of a project', () => {
           a: { nodes: Array.from({ length: 20 }, () => newEffect('pitch')) },
         })
     })
-    expect(overBudget(weigh(project, 1), ownBudget)).toMatch(
-      /times as long as it plays; 20 times is the most/,
-    )
+    expect(overBudget(weigh(project, 1), ownBudget)).toMatch(/times as long as it plays. At most 20 times/)
   })
   it('leaves out what is over, and only that: what is left is a project, and it plays', () => {
     const project = edited(

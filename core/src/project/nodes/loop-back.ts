@@ -65,7 +65,7 @@ export const loopBackParams = {
     'Effects',
     ['in the loop', 'on the return'],
     0,
-    'Processes the input and each pass, or only what is fed back',
+    'Processes the input and each pass, or only the feedback',
   ),
   feed: percent('Feed', {
     default: 1,
