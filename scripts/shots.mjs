@@ -1,4 +1,5 @@
-/** `npm run shots`: drives the app with the demo playing and rewrites docs/screenshots/. */
+/** `npm run shots`: rewrites docs/screenshots/ with the demo playing, and the pictures of docs/guide/. */
+import { spawnSync } from 'node:child_process'
 import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { ensureBuilt } from './build.mjs'
@@ -199,6 +200,14 @@ try {
   await page.getByRole('button', { name: 'New', exact: true }).click()
   await page.getByRole('button', { name: 'Take Rope guitar' }).waitFor()
   await shot('empty')
+  // the pictures of the guide are those of the tests that perform it
+  const walks = ['test', '-c', 'e2e/playwright.config.ts', 'guide.spec']
+  const { status } = spawnSync(join(root, 'node_modules/.bin/playwright'), walks, {
+    cwd: root,
+    stdio: 'inherit',
+    env: { ...process.env, OLEAJE_URL: `http://127.0.0.1:${PORT}`, OLEAJE_GUIDE: '1' },
+  })
+  process.exitCode = status ?? 1
 } finally {
   await browser.close()
   server.kill()
