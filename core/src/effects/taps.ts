@@ -87,7 +87,7 @@ export const taps = defineEffect({
         on: toggle('On', true, 'Turns the tap on or off'),
         time: percent('Place', { default: 0.5, tip: 'Position in the total time (spacing “as drawn” only)' }),
         level: gain('Level', { min: -60, max: 6, default: 0, tip: 'Level of the tap' }),
-        polarity: toggle('Upside down', false, 'Inverts the polarity of the tap'),
+        polarity: toggle('Invert', false, 'Inverts the polarity of the tap'),
         pan: pan('Pan', { tip: 'Pan position of the tap' }),
         filter: choice(
           'Filter',
@@ -99,7 +99,7 @@ export const taps = defineEffect({
         resonance: percent('Resonance', { default: 0.2, tip: 'Resonance of the tap’s filter' }),
         comb: percent('Comb', { default: 0, tip: 'Amount of comb resonance' }),
         note: note('Comb note', { min: 24, max: 96, default: 50, tip: 'Note of the comb' }),
-        odd: toggle('Comb hollow', false, 'Limits the comb to odd harmonics'),
+        odd: toggle('Hollow', false, 'Limits the comb to odd harmonics'),
         pitch: semitones('Pitch', {
           min: -24,
           max: 24,
