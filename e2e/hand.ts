@@ -7,7 +7,7 @@ import { heardChain } from '@oleaje/core/project/walk'
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import type { Locator, Page } from '@playwright/test'
-import { expect } from './fixtures'
+import { expect, test } from './fixtures'
 import { open, project } from './app'
 
 /**
@@ -17,6 +17,12 @@ import { open, project } from './app'
 export class Hand {
   actions = 0
   constructor(readonly page: Page) {}
+
+  /** Holds the count of actions to a limit, and notes it in the report. */
+  takesAtMost(most: number): void {
+    test.info().annotations.push({ type: 'actions', description: `${this.actions} of ${most}` })
+    expect(this.actions, 'actions').toBeLessThanOrEqual(most)
+  }
 
   async click(what: Locator, options: Parameters<Locator['click']>[0] = {}): Promise<void> {
     await what.click(options)

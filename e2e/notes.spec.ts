@@ -4,7 +4,8 @@ import { setData } from '@oleaje/core/project/value-edits'
 import { addModulator } from '@oleaje/core/project/motion-edits'
 import { readMidiFile, writeMidiFile } from '@oleaje/core/formats/midi'
 import { newSource, newTrack } from '@oleaje/core/project/new'
-import type { NoteLine, Track } from '@oleaje/core/project/schema'
+import { emptyLine } from '@oleaje/core/project/note-edits'
+import { type NoteLine, type Track, arpeggioSchema } from '@oleaje/core/project/schema'
 import { readFileSync } from 'node:fs'
 import {
   drop,
@@ -15,6 +16,7 @@ import {
   openNotes,
   openProject,
   project,
+  ready,
   serious,
   trackNamed,
   value,
@@ -538,4 +540,90 @@ test('the song is looked along by wheel, drag and key; the view stays where the 
   await expect.poll(left).toBeGreaterThan(4 * once)
   await page.keyboard.press('Home')
   await expect.poll(left).toBe(0)
+})
+
+test('a lane is made taller by its edge and by keys, and stays so; the roll scrolls and zooms by wheel and key, and opens at its notes', async ({
+  page,
+}) => {
+  const p = empty('Roll')
+  const keys = newTrack('Keys', newSource('played', { plays: 3 }), 'keys')
+  keys.line = { ...emptyLine(4), notes: [{ start: 0, length: 1, pitch: 103, velocity: 0.8 }] }
+  p.tracks.unshift(keys)
+  await open(page, p)
+  await openNotes(page, 'Keys')
+  const names = page.getByRole('group', { name: 'Keys of Keys' })
+  const shown = (): Promise<string[]> =>
+    names.evaluate((el) => {
+      const box = el.getBoundingClientRect()
+      return Array.from(el.querySelectorAll('span')).flatMap((s) => {
+        const { top, bottom } = s.getBoundingClientRect()
+        return s.textContent && top >= box.top - 1 && bottom <= box.bottom + 1 ? [s.textContent] : []
+      })
+    })
+  expect(await shown()).toContain('C7')
+  expect(await shown()).not.toContain('C4')
+  await lane(page).focus()
+  for (let i = 0; i < 3; i++) await page.keyboard.press('PageDown')
+  await expect.poll(shown).toContain('C4')
+  const edge = page.getByRole('separator', { name: 'Height of the notes of Keys' })
+  const height = async (): Promise<number> => (await lane(page).boundingBox())?.height ?? 0
+  const before = await height()
+  const box = (await edge.boundingBox())!
+  await page.mouse.move(box.x + 300, box.y + 4)
+  await page.mouse.down()
+  await page.mouse.move(box.x + 300, box.y + 77, { steps: 4 })
+  await page.mouse.up()
+  await expect.poll(height).toBeCloseTo(before + 73, 0)
+  await edge.focus()
+  await page.keyboard.press('ArrowUp')
+  await expect.poll(height).toBeCloseTo(before + 65, 0)
+  const rows = async (): Promise<number> => (await shown()).length
+  const many = await rows()
+  const at = (await lane(page).boundingBox())!
+  await page.mouse.move(at.x + 200, at.y + 60)
+  await page.keyboard.down('Alt')
+  await page.keyboard.down('Shift')
+  for (let i = 0; i < 9; i++) await page.mouse.wheel(0, -120)
+  await page.keyboard.up('Shift')
+  await page.keyboard.up('Alt')
+  await expect.poll(rows).toBeLessThan(many)
+  await page.reload()
+  await ready(page)
+  await openNotes(page, 'Keys')
+  await expect.poll(height).toBeCloseTo(before + 65, 0)
+  await edge.dblclick()
+  await expect.poll(height).toBeCloseTo(before, 0)
+})
+
+test('an arpeggio draws the notes that it plays behind the held ones, and undo is named by its step', async ({
+  page,
+}) => {
+  const p = empty('Ghosts')
+  const keys = newTrack('Keys', newSource('played', { plays: 3 }), 'keys')
+  keys.line = { ...emptyLine(4), notes: [{ start: 0, length: 2, pitch: 60, velocity: 0.8 }] }
+  keys.arpeggio = { ...arpeggioSchema.parse({ on: true }), octaves: 2, step: 0.5 }
+  p.tracks.unshift(keys)
+  await open(page, p)
+  await openNotes(page, 'Keys')
+  // an octave above the held note there is only an outline
+  const drawn = (): Promise<number> =>
+    lane(page)
+      .locator('canvas')
+      .evaluate((el: HTMLCanvasElement) => {
+        const g = el.getContext('2d')!
+        const { data } = g.getImageData(0, 0, Math.min(el.width, 200), el.height)
+        let sum = 0
+        for (let i = 0; i < data.length; i += 4) sum += data[i]!
+        return sum
+      })
+  await expect.poll(drawn).toBeGreaterThan(0)
+  const withGhosts = await drawn()
+  await page.getByRole('button', { name: 'Arpeggio…' }).click()
+  await page.getByRole('switch', { name: 'Arpeggio' }).click()
+  await page.keyboard.press('Escape')
+  await expect.poll(drawn).not.toBe(withGhosts)
+  await expect(page.getByRole('button', { name: 'Undo' })).toHaveAttribute('title', /^Undo: Set the arpeggio/)
+  await page.keyboard.press('Control+k')
+  await page.getByRole('combobox', { name: 'Search' }).fill('undo')
+  await expect(page.getByRole('option', { name: /Undo: Set the arpeggio/ })).toBeVisible()
 })

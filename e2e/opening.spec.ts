@@ -1,7 +1,7 @@
 import type { Page } from '@playwright/test'
 import { writeWav } from '@oleaje/core/formats/wav'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
-import { drop, menu, open, project } from './app'
+import { drop, empty, menu, open, project } from './app'
 import { alone, expect, test } from './fixtures'
 
 declare global {
@@ -363,4 +363,35 @@ test('the longest song that is possible is drawn by what can be seen of it', asy
     )
     expect(Date.now() - began).toBeLessThan(3000)
   }
+})
+
+test('the first loop of an empty project offers its tempo; a starting chain brings its sound, and is previewed', async ({
+  page,
+}) => {
+  await open(page, empty('Skerries'))
+  await page.getByRole('button', { name: 'Take Rope guitar' }).click()
+  const offer = page.getByRole('button', { name: 'Set song tempo to 96 bpm' })
+  await expect(page.getByText('Rope guitar runs at 96 bpm.')).toBeVisible()
+  await offer.click()
+  await expect.poll(async () => (await project(page)).tempo).toBe(96)
+  await expect(offer).toBeHidden()
+
+  await page.getByRole('button', { name: 'Add', exact: true }).first().click()
+  await page.getByRole('button', { name: 'Starting chains' }).click()
+  await page.getByRole('button', { name: 'Preview Cloud of taps' }).click()
+  await expect(page.getByRole('button', { name: 'Preview Cloud of taps' })).toHaveText('Stop')
+  await page.getByRole('button', { name: 'Take Cloud of taps' }).click()
+  await expect.poll(async () => (await project(page)).tracks.map((t) => t.name)).toContain('Cloud of taps')
+  const p = await project(page)
+  const cloud = p.tracks.find((t) => t.name === 'Cloud of taps')
+  expect(cloud?.a.nodes.map((n) => (n.kind === 'effect' ? n.type : n.kind))).toEqual(['taps'])
+  expect(p.links.filter((l) => cloud?.modulators.some((m) => m.id === l.source)).length).toBeGreaterThan(0)
+  // a second loop offers nothing
+  await expect(offer).toBeHidden()
+  await page.keyboard.press('Space')
+  await expect
+    .poll(() => page.evaluate((k) => globalThis.oleaje.value(k), `peak:track:${cloud?.id ?? ''}`))
+    .toBeGreaterThan(0.001)
+  await page.keyboard.press('Control+z')
+  await expect.poll(async () => (await project(page)).tracks.length).toBe(2)
 })

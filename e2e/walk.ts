@@ -36,7 +36,7 @@ export function walk(
         await perform(hand, page)
       })
     await check(page, hand)
-    expect(hand.actions, 'actions').toBeLessThanOrEqual(most)
+    hand.takesAtMost(most)
     const into = process.env.OLEAJE_GUIDE ? folder : join(import.meta.dirname, '../test-results/guide')
     mkdirSync(into, { recursive: true })
     await page.mouse.move(640, 4)

@@ -1,6 +1,6 @@
 const COUNT_DELAY_MS = 2500
 
-/** What newer browsers tell of how often the output had nothing to play. */
+/** Dropout statistics of newer browsers. */
 interface CountsDropouts {
   readonly playbackStats?: { readonly underrunEvents: number }
 }

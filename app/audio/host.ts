@@ -23,7 +23,7 @@ export type HostState = 'off' | 'starting' | 'running' | 'suspended' | 'stalled'
 /** Told of what happens to the sound. */
 export interface HostEvents {
   state: (state: HostState) => void
-  /** What is wrong where a project takes more than there is, and nothing where none is. */
+  /** Message where a project exceeds the budget; empty otherwise. */
   overBudget: (sentence: string) => void
   trouble: (sentence: string) => void
   /** Sound went round from the output into the input. */
@@ -79,7 +79,7 @@ export class EngineHost {
     loopback: () => {},
   }
   private readonly dry = new DropoutCount()
-  /** What is heard for now, and how many watch what each step costs. */
+  /** Monitoring state, and the number of viewers of step costs. */
   private readonly asked = { monitor: openMonitor, costs: 0 }
   private starting: Promise<void> | null = null
   private project: Project | null = null
@@ -417,7 +417,7 @@ export class EngineHost {
     if (this.asked.costs === (on ? 1 : 0)) this.send({ type: 'costs', on })
   }
 
-  /** What the buffer of an effect holds now; null where it holds nothing. */
+  /** Copy of the buffer of an effect; null where it is empty. */
   held(node: string): Promise<readonly [Float32Array, Float32Array] | null> {
     if (!this.output.node) return Promise.resolve(null)
     return new Promise((resolve) => {

@@ -1,7 +1,7 @@
 import type { Sound } from '../contract/messages'
 import { bufferOf } from './beside'
 
-/** What a real way out and in again takes, about. */
+/** Typical round-trip latency of hardware. */
 const CABLE_SECONDS = 0.0137
 
 /** A stream from a device, a sound in a loop as from the other end of a line, or a cable from the output. */

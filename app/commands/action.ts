@@ -24,5 +24,5 @@ export type ActionGroup = (session: Session) => Action[]
 /** Where keys are about the effect that is chosen, and where they may remove it. */
 export const EFFECT: readonly Region[] = ['chart', 'effect', 'page']
 export const CHART: readonly Region[] = ['chart', 'page']
-/** What adds, keeps or shows, and so can do no harm, is heard on the whole Bench. */
+/** Harmless actions (add, keep, show) work on the whole Bench. */
 export const BENCH: readonly Region[] = ['chart', 'effect', 'tracks', 'modulators', 'page', 'other']

@@ -2,7 +2,7 @@ import { SNAPSHOTS } from '@oleaje/core/project/snapshots'
 import type { Session } from '../services/session'
 import { BENCH, type Action, type ActionGroup } from './action'
 
-/** What is kept, opened, rendered and brought back. */
+/** Actions for keeping, opening, rendering and recalling. */
 export const keepingActions: ActionGroup = (session) => {
   const { screen } = session
   return [

@@ -5,7 +5,7 @@ import type { Session } from '../services/session'
 import { EFFECT, BENCH, type Action, type ActionGroup } from './action'
 import { branchOf } from './branch-of'
 
-/** What is heard for now, and what the listening panel shows. */
+/** Actions for monitoring and the listening views. */
 export const listeningActions: ActionGroup = (session) => {
   const { selection, monitoring, screen, preferences } = session
   const node = (): ChainNode | undefined =>

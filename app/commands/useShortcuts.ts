@@ -30,7 +30,7 @@ function byBinding(all: readonly Action[]): Map<string, Action[]> {
   return by
 }
 
-/** What presses itself by Space when it has the focus; a link does not. */
+/** Elements that Space presses when they have the focus; a link is none. */
 const PRESSED_BY_SPACE =
   'button, summary, [role=button], [role=switch], [role=checkbox], [role=radio], [role=tab], [role=option], [role=menuitem]'
 
@@ -40,7 +40,7 @@ const PRESSED_BY_SPACE =
  */
 const SELECTS = '[data-node], [data-selects]'
 
-/** What the pointer pressed last, while the keyboard has not moved the focus since. */
+/** The element that the pointer pressed last, until the keyboard moves the focus. */
 let clicked: Element | null = null
 
 /**

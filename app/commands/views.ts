@@ -2,7 +2,7 @@ import { pictureOf, responseViews } from '../stores/picture-choices'
 import { focusOfGauge } from '../focus/focus-gauge'
 import { BENCH, type Action, type ActionGroup } from './action'
 
-/** What is looked at. */
+/** Actions that change the view. */
 export const viewsActions: ActionGroup = (session) => {
   const { selection, screen, preferences } = session
   return [

@@ -7,7 +7,7 @@ interface Ear {
   readonly text: string
 }
 
-/** What a sidechain or a modulator can listen to, as the text of a choice; see {@link earOf}. */
+/** Signal for a sidechain or a modulator as the text of a choice; see {@link earOf}. */
 export const earText = (listen: Listen | null | undefined): string =>
   listen ? [listen.track, listen.point, ...(listen.branch ? [listen.branch] : [])].join(':') : ''
 

@@ -1,7 +1,7 @@
 import type { useSelection } from '../stores/selection'
 import type { useParam } from './useParam'
 
-/** What a gauge does itself: opens its field, and asks for a modulator. */
+/** Actions of a gauge: opens its field, lists modulators. */
 interface Ways {
   readonly type: () => unknown
   readonly ask: () => void

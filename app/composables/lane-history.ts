@@ -1,4 +1,4 @@
-/** What a value did along a loop, pass over pass, by place; NaN where it was not seen yet. */
+/** Values along a loop over its passes, by place; NaN where there is none yet. */
 export class LaneHistory {
   readonly values: Float32Array
   private at = 0

@@ -17,7 +17,7 @@ import { toNormalized } from '@oleaje/core/units/scale'
 import { formatValue, parseValue } from '@oleaje/core/units/text'
 import type { useSession } from './useSession'
 
-/** What is typed of a link itself. */
+/** Specs of the typed fields of a link. */
 export const linkSpecs = {
   curve: percent('Bend', { min: -1, default: 0 }),
   slew: seconds('Slew', { min: 0, max: 10, default: 0 }),

@@ -9,7 +9,7 @@ import type { ParamSpecs } from '@oleaje/core/units/parameter'
 import { formatValue } from '@oleaje/core/units/text'
 import { controlName } from '../services/device-router'
 
-/** What a definition's summary line may say of a thing in a project. */
+/** Data for the summary line of an object in a project. */
 function summaryOf(
   project: Project,
   owner: Owner,

@@ -54,7 +54,7 @@ export type ToWorklet =
   /** Sounds that nothing plays any more. */
   | { readonly type: 'forget'; readonly hashes: readonly string[] }
   | { readonly type: 'play'; readonly beat: number }
-  /** What rings is cut, or rings on. */
+  /** Cuts tails, or lets them ring. */
   | { readonly type: 'stop'; readonly cut?: boolean }
   /** Empties all that rings. */
   | { readonly type: 'silence' }
@@ -132,7 +132,7 @@ export type FromWorklet =
       readonly right: Float32Array
       readonly latency: number
     }
-  /** What a buffer holds; nothing where there is no buffer. */
+  /** Content of a buffer; null without one. */
   | { readonly type: 'kept'; readonly channels: readonly [Float32Array, Float32Array] | null }
   /** A part of a recording, which comes back to be used again; and the end of one. */
   | ({ readonly type: 'recorded' } & RecordedPart)

@@ -1,7 +1,7 @@
 import type { DeviceMessage } from './midi-message'
 import { readMidi } from './midi-message'
 
-/** What a device says beside what it plays and turns. */
+/** Messages of a device beside notes and controls. */
 export interface DeviceSignals {
   readonly clock: (now: number) => void
   readonly start: () => void

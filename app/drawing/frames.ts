@@ -4,7 +4,7 @@ export type Drawer = (now: number) => void
 
 const drawers = new Set<Drawer>()
 let running = false
-/** What says how many blocks of sound have come late so far. */
+/** Gives the number of late blocks. */
 let countLate: (() => number) | null = null
 const pace = new Pace()
 
@@ -12,7 +12,7 @@ const pace = new Pace()
 const STILL_MS = 250
 /** So long after something was done pictures come at full pace: what was done may set more in motion. */
 const AWAKE_MS = 1000
-/** What says whether nothing moves. */
+/** Tells whether nothing moves. */
 let isStill = (): boolean => false
 let touched = 0
 /** The wait for the next drawing, while nothing moves. */

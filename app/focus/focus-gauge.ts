@@ -1,4 +1,4 @@
-/** What takes the focus of a gauge: itself, or the switch, segment or list in it. */
+/** The focusable element of a gauge: itself, or the switch, segment or list in it. */
 export const focusOfGauge = (gauge: HTMLElement | null): HTMLElement | null =>
   gauge?.matches('[tabindex]') ? gauge : (gauge?.querySelector<HTMLElement>('[tabindex="0"], button') ?? null)
 

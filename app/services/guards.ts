@@ -11,7 +11,7 @@ import type { Views } from './views'
 /** The key of a step begins with its kind and may end with the copy it is; its node stands between. */
 const nodeOf = (key: string): string => key.slice(key.indexOf(':') + 1).replace(/[#~].*$/, '')
 
-/** What ran away, failed or howls: named with its track on every view, shown, and let sound again. */
+/** Unstable, failed and howling parts: their names on every view, and ways to show and resume them. */
 export class Guards {
   constructor(
     private readonly doc: ReturnType<typeof useDocument>,
@@ -34,7 +34,7 @@ export class Guards {
     else this.doc.trouble = 'A part of the engine failed and was bypassed. Undo the last change.'
   }
 
-  /** What failed last and is still there, with its track. */
+  /** The last failed part that still exists, with its track. */
   get failed(): { readonly node: string; readonly name: string; readonly track: string } | undefined {
     const node = this.stores.notices.failed
     const place = node && this.placeOf(node)

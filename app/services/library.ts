@@ -40,7 +40,7 @@ import { sentence } from './sentence'
 import { type Sounds, refOf } from './sounds'
 import type { TransportService } from './transport'
 
-/** What a sound that is chosen becomes, and of which track of which project. */
+/** Use of the next chosen sound, with its track and project. */
 interface Wish {
   /** A kind of source, or `pad` for another pad of a kit. */
   as: string
@@ -63,11 +63,11 @@ export class Library {
   /** Which kept project each shipped one became: opened, it is a copy with an id of its own. */
   private readonly copies = preference<Record<string, string>>('shipped-copies', {})
 
-  /** What is done with a preset that comes as a file. */
+  /** Handles an imported preset. */
   takePreset: (preset: Preset) => Promise<void> = () => Promise.resolve()
-  /** What is done with an archive of everything; gives a sentence about it. */
+  /** Handles an imported archive; resolves to a message. */
   takeArchive: (file: File) => Promise<string> = () => Promise.resolve('')
-  /** What is done with a MIDI file. */
+  /** Handles a MIDI file. */
   takeMidi: (file: File) => Promise<void> = () => Promise.resolve()
 
   constructor(

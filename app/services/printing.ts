@@ -15,7 +15,7 @@ import type { HeavyWorker } from '../workers/heavy-worker'
 import { sentence } from './sentence'
 import type { Sounds } from './sounds'
 
-/** What becomes of what was printed: beside the new track, muted, or muted for good with all that goes on. */
+/** Use of a print: beside the printed track, which is muted, or in place of it. */
 export interface PrintWish {
   /** A track, a bus or a branch; none for the mix. */
   readonly track: string | null
@@ -142,7 +142,7 @@ export class Printing {
   }
 }
 
-/** What is muted where a print takes its place: what was printed, or everything that the mix was made of. */
+/** Tracks that are muted when a print replaces them: the printed one, or all tracks of the mix. */
 function muted(project: Project, { track, inPlace }: PrintWish): Edit[] {
   if (!inPlace) return []
   const of =
@@ -155,7 +155,7 @@ function muted(project: Project, { track, inPlace }: PrintWish): Edit[] {
   )
 }
 
-/** What a print is called after: a track, a branch of one, or the mix. */
+/** Name of the printed track, branch or mix. */
 function nameOf(project: Project, of: string | null): string {
   const found = of === null ? undefined : findOwner(project, of)
   return found ? ownerName(found) : 'the mix'

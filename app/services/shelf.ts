@@ -44,7 +44,7 @@ const copyOf = <T>(x: T): T => JSON.parse(JSON.stringify(x)) as T
  */
 export class Shelf {
   readonly items = shallowRef<readonly KeptPreset[]>([])
-  /** What was copied last, for where the clipboard gives nothing back. */
+  /** The last copy, for browsers whose clipboard cannot be read. */
   private carried = ''
   private listening: { readonly stop: () => void } | null = null
   private listens = 0
@@ -69,7 +69,7 @@ export class Shelf {
     return this.presetAt(el) ?? this.presetAt(null)
   }
 
-  /** What an element of the page stands for, as a preset: effects, a branch, a modulator, a whole chain. */
+  /** The preset of an element of the page: effects, a branch, a modulator, a whole chain. */
   private presetAt(el: Element | null): Preset | undefined {
     const { project } = this.doc
     const { track, selected } = this.stores.selection
@@ -232,7 +232,7 @@ export class Shelf {
    * Lets a preset be heard over the sound of the selected track, as loud as that is by itself. The one before
    * ends.
    */
-  /** What a preset does to the sound of the selected track, for a small picture; null without a source. */
+  /** Picture data of a preset on the sound of the selected track; null without a source. */
   async pictureOf(preset: Preset) {
     const { project } = this.doc
     const { track } = this.stores.selection

@@ -91,7 +91,7 @@ export class Sounds {
     this.sweeping ??= setTimeout(() => void this.sweep(), SWEEP_MS)
   }
   private sweeping: ReturnType<typeof setTimeout> | undefined
-  /** What has been in a project since the last sweep. */
+  /** Sounds that were in a project since the last sweep. */
   private readonly arrived = new Set<string>()
 
   /** Gives back the room of sounds that no project, no step and nothing on the shelf uses. */
@@ -277,7 +277,7 @@ export class Sounds {
     return { sound, ref: refOf(name, sound) }
   }
 
-  /** What the browser itself can decode. */
+  /** Formats that the browser decodes. */
   private async decode(file: File, rate: number): Promise<Sound> {
     if (file.size > limits.decodedFile.most)
       throw new Error(sentenceOf('decodedFile', Math.round(file.size / 1e6)))
@@ -326,7 +326,7 @@ export class Sounds {
   }
 }
 
-/** What a project says of a sound. */
+/** The entry of a sound in a project. */
 export const refOf = (name: string, { channels, long, sampleRate }: Sound): Project['audio'][string] => ({
   name,
   frames: (long ? new StoredPieces(long, sampleRate).frames : channels[0]?.length) ?? 1,

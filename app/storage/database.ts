@@ -55,7 +55,7 @@ export function whenBlocked(listener: () => void): void {
   blocked = listener
 }
 
-/** What this browser keeps. */
+/** Stores of the database. */
 export const database = (): Promise<IDBPDatabase<Stored>> => {
   opened ??= openDB<Stored>('oleaje', VERSION, {
     upgrade(db, version, _, tx) {
@@ -92,7 +92,7 @@ export const database = (): Promise<IDBPDatabase<Stored>> => {
   return opened
 }
 
-/** What could not be written: it is here as long as the tab is, and is read from here. */
+/** Moments that could not be written; kept and read here while the tab is open. */
 const unwritten = new Map<string, Moment>()
 
 /**

@@ -12,7 +12,7 @@ import { readPreset } from '@oleaje/core/project/preset'
 import { type KeptPreset, type StoredProject, database } from './database'
 import { LongSoundWriter, loadLong } from './long-sounds'
 
-/** What an archive says of a sound beside its samples. */
+/** Metadata of a sound in an archive. */
 interface SoundNote {
   readonly hash: string
   readonly sampleRate: number
@@ -20,7 +20,7 @@ interface SoundNote {
   readonly long?: Omit<StoredSound, 'peaks'> & { readonly peaks: number[] }
 }
 
-/** What came of bringing an archive back. */
+/** Result of importing an archive. */
 export interface BroughtBack {
   readonly projects: number
   readonly presets: number

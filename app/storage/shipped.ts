@@ -37,7 +37,7 @@ export class Shipped {
   /** @param base path of the app on its host, with a slash at its end */
   constructor(private readonly base: string) {}
 
-  /** What there is. A request that failed is made again. */
+  /** The catalogue. A failed request is repeated. */
   catalogue(): Promise<Catalogue> {
     this.asked ??= this.file('catalogue.json')
       .then((r) => r.json() as Promise<Catalogue>)

@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { ref, shallowRef } from 'vue'
 import type { InputDevice } from '../contract/input-device'
 
-/** What comes in: inputs that are open, and where notes and controls go. */
+/** Open inputs, and the targets of notes and controllers. */
 export const useDevices = defineStore('devices', () => {
   /** Real devices that can be heard. */
   const inputDevices = shallowRef<readonly InputDevice[]>([])

@@ -50,7 +50,7 @@ export const useDocument = defineStore('document', () => {
     return readOnly.value ? null : history
   }
 
-  /** What an edit changed: nothing, and a sentence, where there is no room for what it adds. */
+  /** Patches of an edit; none, and a message, where a limit is reached. */
   function withRoom(what: () => readonly Patch[] | undefined): readonly Patch[] {
     try {
       return what() ?? []

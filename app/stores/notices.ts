@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { ref, shallowRef } from 'vue'
 
-/** What must be said, whatever is looked at. */
+/** Notices for all views. */
 export const useNotices = defineStore('notices', () => {
   /** Whether the output's clock stands still though sound is wanted, as without an output device. */
   const noOutput = ref(false)
@@ -11,11 +11,11 @@ export const useNotices = defineStore('notices', () => {
     readonly done: number
     readonly stop: () => void
   } | null>(null)
-  /** What is wrong where the project takes more than there is, and so is not heard whole. */
+  /** Message where the project exceeds the budget and is not played completely. */
   const overBudget = ref('')
   /** Nodes that their guard has cut, the last one first, until a person lets them sound again. */
   const cut = shallowRef<readonly string[]>([])
-  /** What failed while it played and was cut, by owner; the last one. */
+  /** Owner of the last step that failed while playing. */
   const failed = ref<string | null>(null)
   /** Whether sound went round from the output into the input. */
   const howls = ref(false)
@@ -30,7 +30,7 @@ export const useNotices = defineStore('notices', () => {
     readonly share: number
     readonly better: { readonly value: number; readonly name: string } | null
   } | null>(null)
-  /** What is said to who cannot see it. */
+  /** Text for screen readers. */
   const spoken = ref('')
 
   /** Resets the notices when another project is opened. */

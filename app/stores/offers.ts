@@ -6,7 +6,7 @@ const STANDS_MS = 12_000
 
 interface Offer {
   readonly text: string
-  /** What the button says, and what it does. */
+  /** Text of the button and its action. */
   readonly button: string
   readonly tip: string
   readonly accept: () => unknown

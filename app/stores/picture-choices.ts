@@ -1,4 +1,4 @@
-/** What the picture of an effect is of, and what of a measured response is shown. */
+/** Subjects and quantities of response pictures. */
 export const pictureOf = [
   { value: 'own', text: 'effect' },
   { value: 'branch', text: 'branch' },

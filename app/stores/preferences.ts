@@ -4,7 +4,7 @@ import { type Buffering, buffers } from '../audio/buffering'
 import type { PaneView } from './listening-views'
 import { preference } from './preference'
 
-/** What is chosen for this browser and kept in it. */
+/** Settings that are stored in this browser. */
 export const usePreferences = defineStore('preferences', () => ({
   night: preference('night', usePreferredDark().value),
   /** How much sound is kept ready at the output. */
@@ -20,7 +20,7 @@ export const usePreferences = defineStore('preferences', () => ({
   outputDevice: preference('output-device', ''),
   /** Whether an open input is heard. */
   monitorsInput: preference('monitors-input', true),
-  /** What each pane of the dock shows, and the dock's height in px; 0 until it was set. */
+  /** The views of the dock's panes, and the dock's height in px; 0 until it was set. */
   paneViews: preference<PaneView[]>(
     'pane-views',
     ['song', 'spectra', 'loudness'],

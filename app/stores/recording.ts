@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
 
-/** What is being recorded, and how. */
+/** Recordings under way and their settings. */
 export const useRecording = defineStore('recording', () => {
   /** Track whose notes are recorded, and track whose sound is. */
   const recordingNotes = ref<string | null>(null)

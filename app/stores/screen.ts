@@ -5,7 +5,7 @@ import { defineStore } from 'pinia'
 import { ref, shallowRef } from 'vue'
 import type { OfferedMidi } from '../contract/offered-midi'
 
-/** What is shown: open dialogs and lines, pictures that are enlarged, and what is being asked for. */
+/** State of the screen: open dialogs and lines, enlarged pictures, pending questions. */
 export const useScreen = defineStore('screen', () => {
   const dialog = ref<
     | ''
@@ -24,7 +24,7 @@ export const useScreen = defineStore('screen', () => {
   >('')
   /** Whether the guide stands open beside the work. */
   const guide = ref(false)
-  /** What is about to be kept on the shelf. */
+  /** The preset in the dialog to keep it. */
   const toKeep = shallowRef<Preset | null>(null)
   /** Track whose sound the next one that is chosen replaces; none for a new track. */
   const replacing = ref<string | null>(null)
@@ -63,9 +63,9 @@ export const useScreen = defineStore('screen', () => {
   const laneTables = ref<Readonly<Record<string, boolean>>>({})
   const lockedRows = ref<Readonly<Record<string, readonly number[]>>>({})
   const lockedColumns = ref<Readonly<Record<string, readonly string[]>>>({})
-  /** What the picture of the selected effect is of: itself, its branch, or the chain up to it. */
+  /** Subject of the response picture: the effect, its branch, or the chain up to it. */
   const shows = ref<'own' | 'branch' | 'up to here'>('own')
-  /** What the picture of a measured response shows. */
+  /** The displayed quantity of a measured response. */
   const responseView = ref<'magnitude' | 'phase' | 'delay'>('magnitude')
   /** Link to be shown in the table, and macro whose targets are listed. */
   const shownLink = ref<string | null>(null)

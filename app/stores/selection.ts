@@ -4,7 +4,7 @@ import { defineStore } from 'pinia'
 import { computed, ref, watch } from 'vue'
 import { useDocument } from './document'
 
-/** What is selected and what the hand holds. Nothing of this is part of the document. */
+/** The selection and the modulator that is being linked. None of it is part of the document. */
 export const useSelection = defineStore('selection', () => {
   const doc = useDocument()
   const trackId = ref('')
@@ -36,7 +36,7 @@ export const useSelection = defineStore('selection', () => {
     return p ? (trackOf(p, trackId.value) ?? p.tracks[0]) : undefined
   })
   const selectedId = computed(() => selected.value[selected.value.length - 1] ?? null)
-  /** What is selected, as it stands in the project. */
+  /** The selected object in the project. */
   const owner = computed(() =>
     doc.project && selectedId.value ? findOwner(doc.project, selectedId.value) : undefined,
   )

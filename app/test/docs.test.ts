@@ -18,7 +18,7 @@ const pages = [
 ]
 const read = (page: string): string => readFileSync(join(root, page), 'utf8')
 /** Pages for people who use Oleaje or begin to work on it. */
-const plain = pages.filter((p) => /^README|glossary|developing|guide/.test(p))
+const plain = pages.filter((p) => /^README|glossary|developing|guide|architecture|hosting|browsers/.test(p))
 /** Words of each sentence of a page's prose. */
 const sentences = (page: string): number[] =>
   read(page)

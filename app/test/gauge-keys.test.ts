@@ -1,7 +1,7 @@
 import { describe, expect, it, vi } from 'vitest'
 import { pressGaugeKey } from '../composables/gauge-keys'
 
-/** What a key does, as the calls that it makes. */
+/** Calls that a key makes. */
 function pressed(
   key: string,
   bench: { repointing?: string; inHand?: string } = {},

@@ -28,7 +28,7 @@ const contrast = (a: string, b: string): number => {
 }
 
 const hues = Array.from({ length: 8 }, (_, k) => `hue-${k}`)
-/** What is written in, and on what. */
+/** Text colours and their backgrounds. */
 const written: readonly (readonly [readonly string[], readonly string[]])[] = [
   [
     ['ink', 'second', 'magenta', ...hues],

@@ -26,7 +26,7 @@ const PARTS = new Set([
   ...['on', 'off', 'locked', 'kept', 'preset', 'minimum', 'maximum'],
   ...['in its own unit', 'as a note length'],
 ])
-/** What says to a person what a control is or does. */
+/** Attributes with text for people. */
 const spoken = ['title', 'tip', 'aria-label', 'label', 'placeholder']
 
 describe('the words of the interface', () => {

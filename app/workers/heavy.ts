@@ -42,7 +42,7 @@ import { removeForNow, unlessForNow } from '../storage/removals'
 import { sweepSounds } from '../storage/sweep'
 import { PICTURED_SECONDS, type PicturedSound, pictureOf } from './preset-picture'
 
-/** What is done to a render at its end. */
+/** Final processing of a render. */
 export type Finish = { readonly gain?: number; readonly ceiling?: number } | undefined
 
 /** Bytes of a file that are made at a time. */
@@ -180,7 +180,7 @@ const heavy = {
     return { peaks: heavy.peaks([made.left, made.right], places), seconds: made.left.length / sampleRate }
   },
 
-  /** What a chain does to each frequency, by an impulse through it. */
+  /** Frequency response of a chain, measured by an impulse. */
   chainResponse(nodes: ChainNode[], sampleRate: number): MeasuredResponse {
     return chainResponse(nodes, sampleRate)
   },
@@ -323,7 +323,7 @@ const heavy = {
     }
   },
 
-  /** What a preset does to the sound of a track, for a small picture: dry and processed. */
+  /** Picture data of a preset on the sound of a track: dry and processed. */
   presetPicture(
     project: Project,
     sounds: Sound[],

@@ -120,7 +120,7 @@ function stopSignal(): { readonly signal: string; readonly forget: () => void } 
   return stop
 }
 
-/** What was typed and means nothing is an error, not something to leave out. */
+/** An unknown option is an error. */
 function checkArgs(raw: readonly string[], names: readonly string[]): void {
   for (const arg of raw) {
     const name = /^--?([^=]*)/.exec(arg)?.[1]

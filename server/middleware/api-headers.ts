@@ -1,6 +1,6 @@
 import { defineEventHandler, setHeaders } from 'h3'
 
-/** What the API gives is data: never a page, never part of another site. */
+/** API responses are data: never a page, never part of another site. */
 export default defineEventHandler((event) => {
   if (!event.path.startsWith('/api/')) return
   setHeaders(event, {

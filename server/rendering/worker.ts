@@ -5,7 +5,7 @@ import { checkBudget } from '@oleaje/core/project/budget'
 import { planRender, renderWav } from '@oleaje/core/render/render'
 import type { RenderJob, RenderMessage } from './job'
 
-/** What is thrown on purpose, with a sentence for a person. */
+/** An intended error with a message for the user. */
 const SENTENCES = new Set(['BundleError', 'ProjectError', 'AudioFormatError', 'RenderError', 'BudgetError'])
 
 export default async function renderJob({

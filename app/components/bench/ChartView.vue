@@ -52,7 +52,7 @@ const chart = computed(() =>
       )
     : undefined,
 )
-/** What leaves the track that is shown for a bus, and what arrives where it is one. */
+/** Sends of the shown track, and inputs of a shown bus. */
 const ways = computed<ChartWays>(() => {
   const project = doc.project
   const track = selection.track
@@ -241,7 +241,7 @@ function back(g: CanvasRenderingContext2D, r: ReturnFlow, width: number, color: 
   g.stroke()
 }
 
-/** What a loop does, in words. */
+/** Description of a loop. */
 function roundText(node: ChainNode): string {
   const value = (k: 'time' | 'length' | 'feedback' | 'sync'): number =>
     node.params[k] ?? loopBackParams[k].default

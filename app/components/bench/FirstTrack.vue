@@ -14,7 +14,7 @@ const emit = defineEmits<{ taken: [] }>()
 const { doc, library, sounds, screen } = useSession()
 const ways = sources.flatMap(({ id, fromSound }) => (fromSound ? [{ value: id, text: fromSound }] : []))
 const beginnings = sources.flatMap(({ id, begins }) => (begins ? [{ id, ...begins }] : []))
-/** What to make of a sound: asked for unless it takes the place of another. */
+/** Whether the use of a sound is asked for: not when it replaces another. */
 const asks = computed(() => screen.replacing === null)
 const shipped = ref<readonly ShippedSound[]>([])
 const chains = ref<readonly StartingChain[]>([])

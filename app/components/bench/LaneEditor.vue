@@ -121,7 +121,7 @@ const acts = computed(() => {
     ],
   ]
 })
-/** What can be done with one parameter of all items. */
+/** Actions for one parameter of all items. */
 const columnActs = (param: string, name: string) => [
   ways.map((way) => ({
     text: way.text,

@@ -204,7 +204,7 @@ const lockTip = (row: number): string => {
   return locked.value.includes(row) ? `Unlocks ${item} for randomising` : `Locks ${item} against randomising`
 }
 
-/** What can be done with a column. */
+/** Actions for a column. */
 const actsOf = (k: string) => {
   const isLocked = lockedColumns.value.includes(k)
   const s = spec.value?.params[k]

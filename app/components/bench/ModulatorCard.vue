@@ -71,7 +71,7 @@ const inputValue = (slot: number): string => {
   return i ? `${i.source}.${i.output}` : ''
 }
 const set = (param: string): number => m.value.params[param] ?? definition.value?.params[param]?.default ?? 0
-/** What of its connections do something as it is set. */
+/** The connections that it uses with its settings. */
 const uses = computed(() => definition.value?.uses?.(set) ?? { listens: true, inputs: true })
 const isMoved = (param: string): boolean =>
   doc.project?.links.some((l) => l.target.owner === m.value.id && l.target.param === param) ?? false

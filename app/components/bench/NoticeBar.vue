@@ -19,7 +19,7 @@ const gauge = (key: string): string => {
   const found = doc.project && findTarget(doc.project, targetAt(owner, path))
   return found ? `${paramName(found.owner, path).toLowerCase()} of ${ownerName(found.owner)}` : ''
 }
-/** What is heard instead of the whole, by name. */
+/** Names of the monitored parts. */
 const heard = computed(() => {
   const owner = (id: string): string => {
     const found = doc.project && findOwner(doc.project, id)

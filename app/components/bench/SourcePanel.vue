@@ -13,7 +13,7 @@ import { sourceSummary } from '../../composables/useSummary'
 import { LONGEST, useHits } from '../../composables/useHits'
 import { sourceFace } from '../pictures/index'
 
-/** What a track plays: its picture with the part that sounds, its gauges, and another sound for it. */
+/** The source of a track: its picture with the playing part, its gauges, and its replacement. */
 const props = defineProps<{ track: Track }>()
 const { doc, host, shelf, screen } = useSession()
 const source = computed(() => props.track.source)
@@ -44,7 +44,7 @@ const foundText = computed(() =>
 )
 const barsSpec = amount('Length in bars', { min: 1 / 16, max: 512, default: 4 })
 
-/** What has no wave of its own is drawn as it sounds now. */
+/** A source without a waveform is drawn as it sounds now. */
 const canvas = useCanvas(({ g, width, height, color }) => {
   const middle = height / 2
   g.fillStyle = color('line')

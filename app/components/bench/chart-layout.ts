@@ -49,7 +49,7 @@ export interface Tributary {
   readonly y1: number
   readonly arrives: boolean
 }
-/** What leaves a track or a branch, and what arrives at a bus. */
+/** Sends of a track or a branch, and inputs of a bus. */
 export interface ChartWays {
   readonly leaves: readonly {
     readonly key: string

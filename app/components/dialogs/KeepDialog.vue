@@ -8,7 +8,7 @@ import { sentence } from '../../services/sentence'
 const { doc, shelf, screen, selection } = useSession()
 const asked = screen.toKeep
 const chain = selection.track ? shelf.chainToKeep(selection.track.id) : undefined
-/** What can be kept: what was asked for, and the whole chain of the track where that is more. */
+/** The choices: the requested part, and the whole chain of the track if that is more. */
 const scopes = [
   ...(asked ? [{ value: 'asked', text: asked.name, preset: asked }] : []),
   ...(chain && chain.chain.nodes.length > (asked?.chain.nodes.length ?? 0)

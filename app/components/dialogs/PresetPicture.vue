@@ -7,7 +7,7 @@ import { useCanvas } from '../../composables/useCanvas'
 import { useSession } from '../../composables/useSession'
 import type { PicturedSound } from '../../workers/preset-picture'
 
-/** What a preset does to two seconds of the selected track: level over time above, spectrum below. */
+/** Two seconds of the selected track through a preset: level over time above, spectrum below. */
 const props = defineProps<{ node: ChainNode; name: string }>()
 const { shelf } = useSession()
 const shown = shallowRef<{ dry: PicturedSound; wet: PicturedSound } | null>(null)

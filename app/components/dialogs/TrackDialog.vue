@@ -3,7 +3,7 @@ import { usualSource } from '@oleaje/core/sources/index'
 import { computed } from 'vue'
 import { useSession } from '../../composables/useSession'
 
-/** What a new track plays, or another sound for one that keeps its chain. */
+/** Chooses the source of a new track, or another sound for a track that keeps its chain. */
 const { doc, screen } = useSession()
 const replaced = computed(() => doc.project?.tracks.find((t) => t.id === screen.replacing))
 

@@ -19,7 +19,7 @@ const { doc, host, selection, monitoring } = session
 const hand = useGesture()
 const root = ref<HTMLElement | null>(null)
 const peaks = useWave(() => selection.track)
-/** What the traced modulator did, by place on the lane. */
+/** Past values of the traced modulator, by place on the lane. */
 const history = new LaneHistory(600)
 
 const length = computed(() => Math.max(doc.project?.loop.end ?? 16, 16))
@@ -89,7 +89,7 @@ const canvas = useCanvas(({ g, width, height, color, still }) => {
   g.fillRect(Math.round(x(now)) - 1, 0, 2, height)
 })
 
-/** What a modulator will do along the song, where that is known beforehand. */
+/** Future values of a modulator along the song, where they are known. */
 function courseOf(m: Modulator): ((beat: number) => number) | null {
   const definition = modulatorDefinition(m.type)
   return definition?.course?.((k) => m.params[k] ?? definition.params[k]?.default ?? 0) ?? null

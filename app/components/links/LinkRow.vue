@@ -28,7 +28,7 @@ const PLAIN = ['wave', 'level', 'value', 'drift', 'curve', 'envelope', 'result']
 const link = computed(() => props.row.link)
 const path = computed(() => pathOf(link.value.target))
 const key = computed(() => gaugeKey(link.value.target.owner, path.value))
-/** What is typed or pressed, from left to right. */
+/** The editable cells, from left to right. */
 const cells = computed(() => {
   const { mode, curve, slewUp, amount } = link.value
   return [

@@ -118,7 +118,7 @@ const cells = computed(() => {
 const shownIds = computed(() => new Set(shown.value.map((r) => r.link.id)))
 const marked = computed(() => new Set(chosen.value))
 const active = computed(() => chosen.value.filter((id) => shownIds.value.has(id)))
-/** What an edit of one row acts on: all chosen rows where it is one of them. */
+/** The rows of an edit: all selected rows if the edited one is among them. */
 const actOn = (id: string): string[] => (marked.value.has(id) && shownIds.value.has(id) ? active.value : [id])
 
 function choose(id: string, on: boolean): void {

@@ -14,7 +14,7 @@ export interface HeardRing {
   readonly beat: number
 }
 
-/** What is heard now, or where the panel is frozen what was heard then. */
+/** The present sound, or the sound at the time of freezing. */
 export function useRings(): () => HeardRing {
   const { host, screen } = useSession()
   const kept = [0, 1, 2, 3].map(() => new Float32Array(RING_FRAMES)) as [

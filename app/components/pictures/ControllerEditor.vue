@@ -7,7 +7,7 @@ import { computed } from 'vue'
 import { useSession } from '../../composables/useSession'
 import { controlName } from '../../services/device-router'
 
-/** What control of a device a modulator has learnt. */
+/** The assigned controller of a modulator. */
 const props = defineProps<{ modulator: Modulator }>()
 const { doc, devices } = useSession()
 const param = computed(() => modulatorDefinition(props.modulator.type)?.learns ?? 'value')

@@ -198,7 +198,7 @@ function drawEcho({ g, color }: Pen, s: Sheet, e: Echo): void {
   g.globalAlpha = 1
 }
 
-/** What is set: a ring on a stem. */
+/** The base value: a ring on a stem. */
 function drawHandle({ g, color }: Pen, s: Sheet, e: Echo): void {
   const x = s.x(e.time)
   const y = s.y(Math.max(FLOOR, e.db))
@@ -219,7 +219,7 @@ function drawHandle({ g, color }: Pen, s: Sheet, e: Echo): void {
   g.fillText(text, x, Math.max(s.top + 8, y - 14))
 }
 
-/** What goes feedback, or that it is frozen. */
+/** Text of the feedback, or of the frozen state. */
 function writeRound({ g, color }: Pen, s: Sheet, now: Record<string, number>): void {
   const feedback = now.feedback ?? 0
   const from = Math.round(now.from ?? 0)

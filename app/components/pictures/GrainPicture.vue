@@ -29,7 +29,7 @@ const hash = computed(() =>
 // grains are of all of a sound at once, so long ones are none of them
 const sounds = computed(() => heldSounds(doc.project))
 
-/** What grains are of: the input, or a sound of the project. */
+/** Source of the grains: the input, or a sound of the project. */
 const choices = computed(() => [
   { value: '', text: 'input' },
   ...sounds.value.map(([value, about]) => ({ value, text: about.name })),

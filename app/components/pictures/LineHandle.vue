@@ -12,7 +12,7 @@ const props = defineProps<{
   /** Values at the start and the end of the axis; from the top down, or from the left. */
   from: number
   to: number
-  /** What the picture leaves free around its axes, in pixels. */
+  /** Margins of the picture around its axes, in pixels. */
   inset: { top: number; right: number; bottom: number; left: number }
   across?: boolean
 }>()

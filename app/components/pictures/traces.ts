@@ -6,13 +6,13 @@ import type { Modulator, NoteLine } from '@oleaje/core/project/schema'
 import { noteText } from '@oleaje/core/units/text'
 import type { Pen } from '../../composables/useCanvas'
 
-/** What a modulator's small picture is drawn from. */
+/** Data for the small picture of a modulator. */
 export interface TraceContext {
   readonly pen: Pen
   readonly modulator: Modulator
   /** Its value now; not a number while the engine does not give it. */
   readonly value: number
-  /** What its processor says of itself, and another of its outputs. */
+  /** Readouts of its processor, and its other outputs. */
   readonly read: (name: string) => number
   readonly output: (name: string) => number
   /** One of its parameters as it is set. */
@@ -20,7 +20,7 @@ export interface TraceContext {
   readonly seed: number
   /** Height at which a value 0…1 is drawn. */
   readonly y: (v: number) => number
-  /** What it did of late, newest last, and what it keeps beside that. */
+  /** Recent values, newest last, and additional state. */
   readonly past: Trail
   readonly beside: Trail
   readonly isPlaying: boolean
@@ -49,7 +49,7 @@ export class Trail {
   }
 }
 
-/** What it did: for all that is not known beforehand. */
+/** Recent values, for modulators whose course is not known in advance. */
 export const trailTrace: Trace = ({ pen, past, y, value }) => trail(pen, past, y, value)
 
 export const lfoTrace: Trace = (c) => {
@@ -118,7 +118,7 @@ export const envelopeTrace: Trace = ({ pen, set: live, y, read, value }) => {
   else mark(pen, (ends[k - 1] ?? 0) + ((ends[k] ?? 0) - (ends[k - 1] ?? 0)) * (k === 3 ? 0.5 : way), y(value))
 }
 
-/** What it follows, its threshold, and when it was over that. */
+/** The followed level, its threshold, and the times above it. */
 export const followerTrace: Trace = (c) => {
   const {
     pen: { g, width, height },
@@ -199,7 +199,7 @@ function course({ g, width }: Pen, f: (x: number) => number, y: (v: number) => n
   g.globalAlpha = 1
 }
 
-/** What it did in the last two seconds, newest at the right. */
+/** Values of the last two seconds, newest at the right. */
 function trail(pen: Pen, past: Trail, y: (v: number) => number, value: number): void {
   const { g, width } = pen
   g.beginPath()

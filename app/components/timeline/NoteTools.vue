@@ -21,7 +21,7 @@ import { computed, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
 import { hasPads } from './note-grid'
 
-/** What can be done with the notes of a track: with those that are chosen, or with all of them. */
+/** Tools for the notes of a track: the selected ones, or all. */
 const props = defineProps<{
   track: Track
   line: NoteLine
@@ -111,7 +111,7 @@ const pitchTools = [
   { text: '+8ve', label: 'Octave up', tip: 'Moves up an octave', run: () => transpose(12) },
 ]
 const scaleTime = (factor: number): void => change('Scale notes', (l, some) => scaleNotes(l, some, factor))
-/** What is done to the selected notes, or to all of them. */
+/** Edits of the selected notes, or of all. */
 const noteActions = computed(() => [
   [
     { text: 'Legato', tip: 'Extends each note to the next', run: () => change('Join notes', joinNotes) },
@@ -186,7 +186,7 @@ const takeActions = computed(() => [
   ],
 ])
 
-/** What the arpeggio plays of these notes, kept as notes. */
+/** Replaces the notes by those that the arpeggio plays. */
 const hold = (): void => notes.keepArpeggio(props.track)
 </script>
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { useStretch } from './song-stretch'
 
-/** What can be done with the chosen stretch of the song. */
+/** Tools for the selected range of the song. */
 defineProps<{ stretch: ReturnType<typeof useStretch> }>()
 const plain = [
   { act: 'cut', text: 'Cut', tip: 'Cuts the range (Ctrl+X)' },

@@ -527,7 +527,7 @@ const addActions = computed(() => [
             />
           </template>
         </template>
-        <p v-if="!lanes.length" class="sticky left-0 w-215 p-4">
+        <p v-if="!lanes.length" class="sticky left-0 z-20 w-215 bg-paper p-4">
           <span class="water-name text-heading"> No curves yet.</span>
           Choose a target above, click Add… and choose Curve. Or press W on a gauge while the song plays, move
           it, and press W again.

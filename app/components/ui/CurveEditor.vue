@@ -19,7 +19,7 @@ const props = defineProps<{
   grid: number
   tool: 'points' | 'draw' | 'line'
   span?: Span | null
-  /** What the curve would become, drawn dashed over it. */
+  /** A preview of the curve, drawn dashed. */
   preview?: readonly Point[] | null
   /** Where the curve is being read now, as x; NaN for nowhere. */
   playhead: () => number

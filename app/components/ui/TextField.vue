@@ -7,7 +7,7 @@ import { computed, ref } from 'vue'
  */
 const { value } = defineProps<{ value: string | number | undefined }>()
 
-/** What is being typed; null while nothing is. */
+/** The typed text; null while the value is shown. */
 const draft = ref<string | null>(null)
 const shown = computed(() => draft.value ?? value ?? '')
 

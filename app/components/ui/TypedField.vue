@@ -10,7 +10,7 @@ import { sentence } from '../../services/sentence'
 const { value, take, label } = defineProps<{ value: string; take: (text: string) => void; label: string }>()
 const emit = defineEmits<{ done: []; refused: [is: boolean] }>()
 
-/** What is being typed, or was refused; null while the value is shown. */
+/** The typed or refused text; null while the value is shown. */
 const draft = ref<string | null>(null)
 const wrong = ref('')
 const shown = computed(() => draft.value ?? value)

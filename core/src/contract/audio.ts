@@ -1,8 +1,8 @@
 import type { AudioPieces } from '../dsp/audio-pieces'
 
 /**
- * Decoded audio at the project's sample rate. One array (mono) or two; none where it is too long to be held,
- * and comes in pieces.
+ * Decoded audio at the project's sample rate: one array (mono) or two; none where it is too long for memory
+ * and is read in pieces.
  */
 export interface AudioData {
   readonly sampleRate: number
@@ -16,5 +16,5 @@ export interface AudioData {
 export const framesOf = ({ channels, pieces }: AudioData): number =>
   pieces?.frames ?? channels[0]?.length ?? 0
 
-/** Audio as those hear it who need all of it at once: nothing where it comes in pieces. */
+/** Audio for users that need all of it in memory; null where it is read in pieces. */
 export const heldAudio = (audio: AudioData | null): AudioData | null => (audio?.pieces ? null : audio)

@@ -55,7 +55,7 @@ export const stereoBlock = (): StereoBlock => ({
   right: new Float32Array(BLOCK),
 })
 
-/** What moves with the song during one block. Rewritten in place for each block. */
+/** Position and state of the song during one block. Rewritten in place for each block. */
 export interface SongBlock {
   /** Song position of each frame, in quarter notes. */
   readonly beats: Float64Array
@@ -115,7 +115,7 @@ export interface CreateContext {
   readonly fan?: Fan
 }
 
-/** What sets one copy of a fanned modulator apart: cycles added to its phase, and a factor on its speed. */
+/** Settings of one copy of a fanned modulator: cycles added to its phase, and a factor for its speed. */
 export interface Fan {
   readonly phase: number
   readonly rate: number

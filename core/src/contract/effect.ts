@@ -22,14 +22,14 @@ export interface TimePair {
 
 export type EffectGroup = 'level' | 'filter' | 'dirt' | 'dynamics' | 'time' | 'space'
 
-/** What an effect is given for one block. Buffers are the engine's: write `out`, leave the rest alone. */
+/** Input and output of an effect for one block. The engine owns all buffers; write to `out` only. */
 export interface EffectBlock {
   readonly in: StereoBlock
   readonly out: StereoBlock
-  /** The sidechain input; the effect's own input where none is set. */
+  /** The sidechain input; the effect's own input without one. */
   readonly side: StereoBlock
   readonly song: SongBlock
-  /** Notes of its track; none where its definition does not ask for them. */
+  /** Notes of the track; none unless the definition has `notes`. */
   readonly notes: NoteBlock
   /** Parameters of each lane's items, by lane and index. */
   readonly lanes: LaneBlocks
@@ -37,18 +37,18 @@ export interface EffectBlock {
 
 export interface EffectProcessor<P> {
   /**
-   * Fills `io.out` from `io.in`. Allocates nothing, throws nothing. Wet/dry, on/off, sleep and latency are
-   * the engine's.
+   * Fills `io.out` from `io.in`. Must not allocate or throw. Wet/dry, on/off, sleep and latency are
+   * handled by the engine.
    */
   process(io: EffectBlock, params: ParamBlocks<P>): void
   /** Back to the state of a new one. */
   reset(): void
   /**
-   * Whether nothing audible (above −120 dBFS) is left in it, so that it may sleep while its input is silent.
-   * Asked after a block with silent input. Without it, the engine waits for the definition's `tail`.
+   * Whether nothing audible (above −120 dBFS) is left in it, so that it can sleep while its input is silent.
+   * Called after a block with silent input. Without it, the engine waits for the definition's `tail`.
    */
   isQuiet?(): boolean
-  /** It sleeps from now on: what inaudible rest is left may be forgotten. */
+  /** It sleeps from now on, and may discard its inaudible rest. */
   sleep?(): void
   /**
    * It wakes after so many frames that were not computed. Free-running parts, such as an oscillator,
@@ -61,9 +61,9 @@ export interface EffectProcessor<P> {
    * unless it returns true: then it makes the transition itself.
    */
   take?(data: Readonly<Record<string, unknown>>, audio?: AudioData | null): boolean | void
-  /** Lets only these items of its lanes be heard; none for all. Monitoring, never part of a render. */
+  /** Solos these items of its lanes; an empty list plays all. Monitoring, never part of a render. */
   solo?(items: readonly number[]): void
-  /** What its buffer holds, oldest first: a copy that can be kept as a sound. Between blocks; allocates. */
+  /** A copy of its buffer, oldest sample first, to keep as a sound. Called between blocks; allocates. */
   held?(): readonly [Float32Array, Float32Array]
   /** Present figures for the interface, in the order of the definition's `readouts`. */
   readonly readouts?: Float64Array
@@ -71,26 +71,26 @@ export interface EffectProcessor<P> {
   readonly outputs?: readonly ParamBlock[]
 }
 
-/** Plain values of an effect's parameters, in their own units. */
+/** Values of an effect's parameters, in their own units. */
 export type ParamValues<P> = { readonly [K in keyof P]: number }
 
-/** One effect set up for something; what is missing stands at its default. */
+/** Settings of one effect; missing values are the defaults. */
 export interface EffectPreset {
   readonly name: string
-  /** What it does to a sound, in a few words. */
+  /** Its effect on a sound, in a few words. */
   readonly tip?: string
   readonly params: Readonly<Record<string, number>>
   readonly lanes?: Readonly<Record<string, readonly Readonly<Record<string, number>>[]>>
   readonly data?: Readonly<Record<string, unknown>>
 }
 
-/** What was changed of an effect: a value by its path, or an item of a lane that came or went. */
+/** A change of an effect: a value by its path, or an added or removed lane item. */
 export type EffectChange =
   | { readonly path: string }
   | { readonly lane: string; readonly added: number }
   | { readonly lane: string; readonly removed: number }
 
-/** What an effect keeps in a project, to be written. */
+/** The stored part of an effect, as a draft. */
 export interface KeptEffect {
   params: Record<string, number>
   lanes?: Record<string, Record<string, number>[]>
@@ -103,35 +103,35 @@ export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly group: EffectGroup
   readonly load: Load
   readonly tip: string
-  /** What people call it as well, or look for when they need it. */
+  /** Other names and search words. */
   readonly also?: readonly string[]
   readonly params: P
-  /** Its parameters by what they are about, in the order in which they are shown; each is in one group. */
+  /** Its parameters in named groups, in the order in which they are shown. Each is in one group. */
   readonly groups?: readonly { readonly name: string; readonly gauges: readonly (keyof P & string)[] }[]
-  /** The parameters that are shown first; the others are one press away. All of them if it is missing. */
+  /** The parameters that are shown first; by default all of them. */
   readonly main?: readonly (keyof P & string)[]
-  /** The parameters of a time that is set in its own unit or as a note length, if not the usual ones. */
+  /** The parameters of a time that is set in its unit or as a note length, if not the usual ones. */
   readonly pair?: TimePair
   /** Whether a parameter has an effect as the others are set; its gauge is hidden otherwise. */
   readonly applies?: (param: string, value: (param: string) => number) => boolean
   readonly lanes?: LaneSpecs
-  /** Whether another track may be its sidechain. */
+  /** Whether it has a sidechain. */
   readonly sidechain?: boolean
-  /** Whether it works with a sound of the project, named by `audio` in its data. */
+  /** Whether it uses a sound of the project, named by `audio` in its data. */
   readonly sound?: boolean
-  /** Whether it hears the notes of its track. */
+  /** Whether it receives the notes of its track. */
   readonly notes?: boolean
-  /** Has a toggle `trails`: switched off, it is given nothing more and rings out. */
+  /** Has a toggle `trails`: turned off, it gets no input and rings out. */
   readonly trails?: boolean
-  /** Has a buffer whose content can be kept as a sound. */
+  /** Has a buffer that can be kept as a sound. */
   readonly holds?: boolean
-  /** Sounds without input, so it never sleeps while it is on, and the silence test does not hold it. */
+  /** Sounds without input, so it never sleeps while it is on, and the silence test skips it. */
   readonly generates?: boolean
   readonly readouts?: readonly string[]
   /** Signals that modulators can work on, such as its gate; 0 while the effect is off. */
   readonly outputs?: readonly string[]
   /**
-   * Brings the rest of what it keeps into line with a change: what stands in its data with what stands in its
+   * Keeps the rest of its stored state consistent with a change, for example its data with its
    * lanes.
    */
   readonly settle?: (effect: KeptEffect, change: EffectChange) => void

@@ -1,9 +1,9 @@
-/** What one of a kind takes at most, as measured and rounded up: told before any is made. */
+/** The most that one instance needs, measured and rounded up, so that a project can be weighed in advance. */
 export interface Load {
-  /** Memory that it takes as soon as it is made, in kB. */
+  /** Memory at creation, in kB. */
   readonly kB: number
-  /** Work of a stereo frame with everything moving, in ns on the machine of the bench. */
+  /** Time per stereo frame with everything moving, in ns on the machine of the bench. */
   readonly ns: number
-  /** Seconds of past sound that it holds; taken from the system only as they are written. */
+  /** Seconds of past sound that it holds. The system provides memory only as it is written. */
   readonly ring?: number
 }

@@ -13,14 +13,14 @@ import type { Point } from '../dsp/drawn-shape'
 import type { LaneSpecs } from '../units/lane'
 import type { ParamSpecs } from '../units/parameter'
 
-/** What a modulator is given for one block. */
+/** Input and output of a modulator for one block. */
 export interface ModulatorBlock {
   /** One block of 0…1 for each of the definition's outputs, in their order. */
   readonly outputs: readonly ParamBlock[]
-  /** The sound it listens to; silence where none is set. */
+  /** The sound that it listens to; silent without one. */
   readonly side: StereoBlock
   readonly song: SongBlock
-  /** Outputs of other modulators that it works on; null where a slot is empty. */
+  /** Signals of other modulators or effects; null for an empty slot. */
   readonly inputs: readonly (ParamBlock | null)[]
   /** Notes of its track. */
   readonly notes: NoteBlock
@@ -36,20 +36,20 @@ export interface ModulatorProcessor<P> {
    * has changed.
    */
   take?(data: Readonly<Record<string, unknown>>): void
-  /** Where it is, for its picture, in the order of the definition's `readouts`. */
+  /** Present figures for its picture, in the order of the definition's `readouts`. */
   readonly readouts?: Float64Array
 }
 
-/** A shape that is drawn by hand. */
+/** A hand-drawn shape. */
 export interface Drawing {
-  /** Where it stands in the data. */
+  /** Its key in the data. */
   readonly key: string
-  /** Its length along x, and what it starts from. */
+  /** Its length along x, and its initial points. */
   readonly length: number
   readonly first: readonly Point[]
   /**
-   * Distance to which x snaps, 0 for none; how far apart lines are; and the readout that says where it is
-   * being read.
+   * Snap distance along x (0 for none), distance of the grid lines, and the readout with the present
+   * position.
    */
   readonly snap: number
   readonly grid: number
@@ -69,39 +69,39 @@ export interface ModulatorDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly outputs: readonly string[]
   readonly lanes?: LaneSpecs
   readonly readouts?: readonly string[]
-  /** Whether it listens to a track. */
+  /** Whether it can listen to a track. */
   readonly listens?: boolean
-  /** What each of the modulators that it works on is for. */
+  /** Names of its input slots. */
   readonly inputs?: readonly string[]
-  /** Rests at its lowest: what it moves starts from the base and goes one way from there. */
+  /** Rests at its minimum: a linked parameter starts from the base and moves one way. */
   readonly restsLow?: boolean
   /** Moves only by hand, so it keeps working while another modulator is soloed. */
   readonly byHand?: boolean
-  /** Whether it hears the notes of its track. */
+  /** Whether it receives the notes of its track. */
   readonly notes?: boolean
-  /** One control that moves many: shown standing up, before the others. */
+  /** One control that moves many parameters; shown as a vertical gauge before the others. */
   readonly isMacro?: boolean
-  /** The parameter that a control of a device is learnt for. */
+  /** The parameter that a controller is assigned to. */
   readonly learns?: string
-  /** What of its data is drawn by hand as it is set, and over how many beats or cycles; null for nothing. */
+  /** The drawn shape of its data with the present settings; null without one. */
   readonly draws?: (value: (param: string) => number) => Drawing | null
   /** Shown as a lane along the song. */
   readonly isLane?: boolean
-  /** Its value at a beat of the song, 0…1, as far as that is known beforehand; null where it is not. */
+  /** Its value at a beat of the song, 0…1; null where it cannot be known in advance. */
   readonly course?: (value: (param: string) => number) => ((beat: number) => number) | null
-  /** Follows a track as soon as it is made: another one where there is one. */
+  /** Listens to a track from the start, to another one if possible. */
   readonly followsOthers?: boolean
-  /** Whether a parameter does anything as the others are set; all do where it is missing. */
+  /** Whether a parameter has an effect with the present settings; by default all have. */
   readonly applies?: (param: string, value: (param: string) => number) => boolean
   /**
-   * What it is connected to as it is set: a track to listen to, other modulators to work on. Both where it is
-   * missing.
+   * Which connections it uses with the present settings: a track to listen to, input signals. Both by
+   * default.
    */
   readonly uses?: (value: (param: string) => number) => {
     readonly listens: boolean
     readonly inputs: boolean
   }
-  /** One line that says how it is set up. */
+  /** A one-line summary of its settings. */
   readonly summary?: (is: Summary) => string
   readonly create: (context: CreateContext) => ModulatorProcessor<P>
 }

@@ -11,7 +11,7 @@ export interface OfferedParts {
   readonly effects?: readonly EffectDefinition[]
   readonly modulators?: readonly ModulatorDefinition[]
   readonly sources?: readonly SourceDefinition[]
-  /** What each kind of node is, and how it sounds: a NodeKind and its NodeEngine. */
+  /** Kinds of nodes: a NodeKind and its NodeEngine each. */
   readonly nodes?: readonly { readonly kind: unknown; readonly engine: unknown }[]
 }
 

@@ -5,22 +5,22 @@ import type { CreateContext, LaneBlocks, NoteBlock, ParamBlocks, SongBlock, Ster
 import type { Load } from './load'
 import type { Summary } from './summary'
 
-/** What a source is given for one block. */
+/** Input and output of a source for one block. */
 export interface SourceBlock {
-  /** Its main output. */
+  /** The main output. */
   readonly out: StereoBlock
-  /** All its outputs, of which the first is `out`: the pads of a kit have one each. */
+  /** All outputs. The first is `out`; each pad of a kit has one. */
   readonly outputs: readonly StereoBlock[]
   readonly song: SongBlock
-  /** The audio it plays, where it has any. */
+  /** The audio to play; null without one. */
   readonly audio: AudioData | null
-  /** More audio, in the order in which its definition names it; null for what is not there. */
+  /** Additional audio in the order of the definition; null where it is missing. */
   readonly sounds: readonly (AudioData | null)[]
-  /** The track that it listens to, in time; silent where there is none. */
+  /** The track that it listens to, latency-compensated; silent without one. */
   readonly side: StereoBlock
-  /** The live input, silent where none is open. */
+  /** The live input; silent while none is open. */
   readonly input: StereoBlock
-  /** Notes of its track; none where its definition does not ask for them. */
+  /** Notes of the track; none unless the definition has `notes`. */
   readonly notes: NoteBlock
   readonly lanes: LaneBlocks
 }
@@ -47,17 +47,17 @@ export interface SourceDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly tip: string
   readonly params: P
   readonly lanes?: LaneSpecs
-  /** Plays audio of the project. */
+  /** Plays a sound of the project. */
   readonly audio?: boolean
-  /** Its audio may be long, and come in pieces. */
+  /** Supports long audio in pieces. */
   readonly inPieces?: boolean
-  /** More audio of the project that it plays, from its data as stored: hashes, null for none. */
+  /** Hashes of additional sounds, read from its stored data; null for an empty place. */
   readonly sounds?: (data: Readonly<Record<string, unknown>>) => readonly (string | null)[]
-  /** Makes what it needs of its audio before it plays, in pieces; for each of the sounds it plays. */
+  /** Prepares a sound before it plays, in pieces. Called for each sound. */
   readonly prepare?: (audio: AudioData | null) => Generator<void, void>
   /**
-   * A button for a track that begins with it as it is; what is offered, the name of the track, and values
-   * that it begins with.
+   * A button that adds a track with this source: its label and tooltip, the name of the track, and values
+   * to start with.
    */
   readonly begins?: {
     readonly label: string
@@ -65,36 +65,36 @@ export interface SourceDefinition<P extends ParamSpecs = ParamSpecs> {
     readonly track: string
     readonly params?: Readonly<Record<string, number>>
   }
-  /** What a sound that is taken becomes by it; the first one that says so is the usual way. */
+  /** Label of the choice to play an imported sound with it. The first one with a label is the default. */
   readonly fromSound?: string
-  /** Has pads: a sound that is taken becomes one of them, and more may follow. */
+  /** Has pads: an imported sound becomes one of them, and more can follow. */
   readonly pads?: boolean
-  /** Hears what comes in from a device. */
+  /** Plays an input device. */
   readonly device?: boolean
-  /** Has a parameter `tempo` of its own, which a sound that is taken says by its hits. */
+  /** Has a parameter `tempo`, which is set from the hits of an imported sound. */
   readonly ownTempo?: boolean
-  /** Hears another track. */
+  /** Plays another track. */
   readonly listens?: boolean
-  /** What one of it takes at most. */
+  /** The most that one instance needs. */
   readonly load?: Load
-  /** Its audio lies along the song, so that its wave can be drawn there. */
+  /** Its audio lies along the song, so that the Timeline can draw it. */
   readonly onSong?: boolean
-  /** Sounds while the transport stands. */
+  /** Sounds while the song is stopped. */
   readonly live?: boolean
-  /** Whether it hears the notes of its track. */
+  /** Whether it receives the notes of its track. */
   readonly notes?: boolean
   readonly readouts?: readonly string[]
-  /** Names of its outputs beside the main one. */
+  /** Names of the outputs beside the main one. */
   readonly outputs?: readonly string[]
-  /** Samples that its sound comes after the song. */
+  /** Latency in samples. */
   readonly latency?: (sampleRate: number, values?: Readonly<Record<string, number>>) => number
-  /** Seconds that it sounds on once the song has stopped; 0.05 where it is not said. */
+  /** Seconds that it rings out after the song has stopped; 0.05 by default. */
   readonly tail?: (values: Readonly<Record<string, number>>) => number
-  /** Frequency in Hz of the plain tone that it plays; null for anything else. */
+  /** Frequency in Hz of a plain test tone; null for anything else. */
   readonly pitch?: (value: (param: string) => number) => number | null
-  /** What stands where others show their wave. */
+  /** Text in place of a waveform. */
   readonly unseen?: string
-  /** One line that says how it is set up. */
+  /** A one-line summary of its settings. */
   readonly summary?: (is: Summary) => string
   readonly create: (context: CreateContext) => SourceProcessor<P>
 }

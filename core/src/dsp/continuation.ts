@@ -1,6 +1,6 @@
 /** Coefficients of the prediction: six tones or so, or the colour of a noise. */
 const ORDER = 12
-/** What is left of the energy where a prediction is as good as exact. */
+/** Share of the energy below which a prediction is as good as exact. */
 const EXACT = 1e-12
 
 /** Samples that a continuation is told from, at most. */

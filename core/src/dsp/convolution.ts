@@ -185,7 +185,7 @@ class ShortPartitions {
     this.head = 0
   }
 
-  /** What came in before this block, through all partitions. */
+  /** Convolution of the previous blocks, through all partitions. */
   multiply(): void {
     const { sum, spectra, kernel, re, im } = this
     sum.fill(0)
@@ -194,7 +194,7 @@ class ShortPartitions {
     shortFft.forward(im, re)
   }
 
-  /** What has come out on a side: two blocks, and what is left over from the block before. */
+  /** Output of a side: two blocks, and the overlap of the previous block. */
   side(c: number): { readonly whole: Float64Array; readonly over: Float64Array } {
     return this.sides[c]
   }
@@ -247,7 +247,7 @@ class LongPartitions {
     this.gathered[c].set(x, this.from)
   }
 
-  /** What comes out on a side, from {@link from} on. */
+  /** Output of a side, from {@link from} on. */
   side(c: number): Float64Array {
     return this.out[c]
   }

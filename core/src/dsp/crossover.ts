@@ -3,7 +3,7 @@ import { tanPi } from './math'
 const Q = 0.7071067811865476
 const LOWEST = 1e-18
 
-/** What one section of a crossover gives: below the corner, above it, or both with the phase of their sum. */
+/** Output of a crossover section: below the corner, above it, or both with the phase of their sum. */
 export type CrossoverPart = 'low' | 'high' | 'all'
 
 /**

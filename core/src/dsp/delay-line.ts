@@ -11,7 +11,7 @@ export const LEAST_DELAY = SINC_TAPS / 2
 
 /** −120 dBFS. */
 const AUDIBLE = 1e-6
-/** What has died away is written as nothing, long before its numbers are denormal. */
+/** Inaudible samples are written as zero, long before they become denormal. */
 const NOTHING = 1e-30
 
 function isAudible(x: Float64Array, start: number, end: number): boolean {

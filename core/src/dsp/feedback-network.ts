@@ -40,10 +40,10 @@ const kernel = new SimdKernel<KernelExports>(feedbackNetworkBytes)
  * reverberators", AES 1991). Each line is longer than a block. Lines go in pairs, the even one to the left.
  */
 export class FeedbackNetwork {
-  /** What goes into the even and into the odd lines. */
+  /** Input of the even and the odd lines. */
   readonly left: Float64Array
   readonly right: Float64Array
-  /** What comes out: left and right of each frame. */
+  /** Output: left and right of each frame. */
   readonly out: Float64Array
   private readonly lines: Float32Array
   private readonly stride: number

@@ -29,7 +29,7 @@ const kernel = new SimdKernel<KernelExports>(gainComputerBytes)
  * the change, gain. Each step works on the arrays here, so something may be done between them.
  */
 export class GainComputer {
-  /** What is heard, for {@link peaks}. */
+  /** Input of {@link peaks}. */
   readonly left: Float32Array
   readonly right: Float32Array
   /** A positive number for each frame, magnitude or power; after {@link wanted} in dB. */

@@ -20,7 +20,7 @@ export interface Playable {
  * LoopRegion.isMissing} says so.
  */
 export class LoopRegion {
-  /** What of the sound is at hand, and the frame with which that begins. */
+  /** The loaded part of the sound, and its first frame. */
   private left: Float32Array = nothing
   private right: Float32Array = nothing
   private base = 0

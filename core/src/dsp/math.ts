@@ -8,7 +8,7 @@ export const PI = 3.141592653589793
 export const TAU = 6.283185307179586
 const LN2 = 0.6931471805599453
 export const LOG2E = 1.4426950408889634
-/** What a cent is in a natural logarithm of frequency. */
+/** A cent as a natural logarithm of frequency. */
 export const LN2_OVER_1200 = 0.0005776226504666211
 const LOG2_10_OVER_20 = 0.16609640474436813
 

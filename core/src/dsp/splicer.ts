@@ -40,7 +40,7 @@ export class Splicer {
   readonly right: Float64Array
   private readonly line: StereoDelayLine
   private readonly past: Past
-  /** What is read at the present place, and at the place that fades. */
+  /** Samples at the present place and at the fading place. */
   private readonly reads: {
     readonly times: Float64Array
     readonly oldTimes: Float64Array
@@ -234,7 +234,7 @@ export class Splicer {
   }
 }
 
-/** What came in, as one channel and for comparing: fine, and averaged. */
+/** The input as one channel for comparison: at full rate, and averaged. */
 class Past {
   readonly fine: Float32Array
   readonly coarse: Float32Array

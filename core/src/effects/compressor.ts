@@ -114,7 +114,7 @@ export const compressor = defineEffect({
   latency: (sampleRate, values) => Math.round(((AHEAD[values?.ahead ?? 0] ?? 0) * sampleRate) / 1000),
   // the gain of what leaves is worked out from what enters
   acts: (_, latency) => latency,
-  // until its gain is back, so that what comes after silence meets it as new
+  // until its gain has recovered, so that sound after silence finds it as new
   tail: (v) => 0.01 + 8 * v.release,
   groups: [
     { name: 'Gain', gauges: ['threshold', 'ratio', 'knee', 'makeup'] },

@@ -127,7 +127,7 @@ export const crush = defineEffect({
           y += lateOpen[i] * (whole - y)
         }
         if (smooth) y = p3 += w * ((p2 += w * (y - p2)) - p3)
-        // band-limited steps of what comes in hot swing over
+        // band-limited steps of a hot input overshoot
         out[i] = bounded(y)
       }
       held[0] = hold

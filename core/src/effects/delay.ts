@@ -371,7 +371,7 @@ class DelayProcessor implements EffectProcessor<typeof params> {
     frozen[BLOCK] = state[FROZEN] = now
   }
 
-  /** What goes into the line: what enters and what comes round, straight or crossed, or what is frozen. */
+  /** Writes the line: the input plus the feedback, straight or crossed, or the frozen sound. */
   private join(start: number, end: number): void {
     const { frozen, state } = this
     const pathFrom = state[PATH_FROM]
@@ -441,7 +441,7 @@ class Times {
   }
 }
 
-/** What is read from the line in a block, and what becomes of it on its way round. */
+/** The output of the line in a block, and its processing in the feedback path. */
 class Reading {
   readonly readL: Float64Array
   readonly readR: Float64Array
@@ -508,7 +508,7 @@ class Reading {
     }
   }
 
-  /** What is frozen is neither spread nor shifted. */
+  /** Frozen sound is neither diffused nor shifted. */
   freeze(frozen: Float64Array, start: number, end: number): void {
     const { readL, readR, otherL, otherR } = this
     for (let i = start; i < end; i++) {

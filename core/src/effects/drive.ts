@@ -152,7 +152,7 @@ export const drive = defineEffect({
       }
     }
 
-    /** With a height of the lower half that holds for so many frames. */
+    /** With a constant height of the lower half for so many frames. */
     function clipBy(clip: SecondAntiderivative, fast: Float64Array, frames: number): void {
       const rate = fast.length / BLOCK
       for (let i = 0; i < BLOCK; i += frames) {

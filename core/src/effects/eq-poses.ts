@@ -38,7 +38,7 @@ export function readPoses(raw: unknown): Pose[] {
 export const spaced = (poses: readonly Pose[]): Pose[] =>
   poses.map((p, i) => ({ ...p, at: poses.length > 1 ? i / (poses.length - 1) : 0 }))
 
-/** The pose that is heard, or the one that counts more of the two between which travel stands. */
+/** The present pose, or the nearer one of the two around the present travel. */
 export function poseHeard(poses: readonly Pose[], travel: number): number {
   let nearest = 0
   poses.forEach((p, i) => {

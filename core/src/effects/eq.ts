@@ -300,13 +300,13 @@ const BENDS = 2
 const STRAIGHT = 3
 const nothing = new Float64Array(BLOCK)
 
-/** What the bands are in a block, and their designs, which go into the stages of `row`. */
+/** The bands in a block and their designs, which are copied into the stages of `row`. */
 class Bands {
-  /** What each band does in this block. */
+  /** Processing of each band in this block. */
   readonly heard = new Uint8Array(MOST_BANDS)
-  /** What acts on all bands, at the frame that is designed for. */
+  /** Settings for all bands at the design frame. */
   readonly now = { amount: 0, shift: 0, gather: 0, centre: 0, apart: 0, travel: 0 }
-  /** What each band was designed for, so that a still one is designed once. */
+  /** The last design of each band, so that a still band is designed once. */
   private readonly known = new Float64Array(MOST_BANDS * 8)
   private readonly pose = new Float64Array(3)
   private readonly kinds = new Uint8Array(MOST_BANDS)
@@ -361,7 +361,7 @@ class Bands {
     this.heard[b] = still ? STILL : !this.moves && this.goesStraight(b) ? STRAIGHT : BENDS
   }
 
-  /** What acts on all bands stands as at this frame from here on. */
+  /** Reads the settings for all bands at this frame. */
   goTo(frame: number): void {
     const { now, params: p } = this
     now.amount = p.amount.values()[frame]

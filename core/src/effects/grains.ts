@@ -15,7 +15,7 @@ const MOST = 64
 export const GRAIN_BUFFER = 10
 /** How close to live a grain reads, in samples. */
 const NEAR = FAST_REACH + 8
-/** Voices whose place and pitch are told to the picture. */
+/** Voices whose position and pitch the picture shows. */
 const TOLD = 24
 
 const scales = ['free', 'semitones', 'octaves', 'fifths', 'minor', 'major'] as const
@@ -188,7 +188,7 @@ class GrainsProcessor implements EffectProcessor<typeof params> {
   private readonly state = new Float64Array(3)
   private readonly buffer: number
   private sound: AudioData | null = null
-  // of the block at work
+  // state of the present block
   private params!: Params
   private song!: SongBlock
   private active = 0
@@ -369,7 +369,7 @@ class GrainReader {
   private readonly times: Float64Array
   private readonly readL: Float64Array
   private readonly readR: Float64Array
-  // of the block at work: level, samples written, and the power of time that the slope of windows makes
+  // state of the present block: level, samples written, and the power of time that the slope of windows makes
   private readonly now = new Float64Array(3)
   private params!: Params
   private sound: AudioData | null = null

@@ -9,7 +9,7 @@ import { defineEffect } from '../contract/effect'
  * Frames of look-ahead: 1.5 ms at 48 kHz, the same number at every rate so that latency is known beforehand.
  */
 const AHEAD = 72
-/** Room below the ceiling for what the moving gain and the places between those looked at add. */
+/** Margin below the ceiling for the moving gain and for peaks between the examined positions. */
 const ROOM = fromDb(-0.05)
 
 /**

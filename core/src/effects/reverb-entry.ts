@@ -109,7 +109,7 @@ const HIGH_L = 0,
   LOW_L = 4,
   LOW_R = 5
 
-/** What enters a reverb: pre-delay, early reflections, cuts, colour of the place, diffusing all-passes. */
+/** Input stage of a reverb: pre-delay, early reflections, cuts, colour of the space, diffusing all-passes. */
 export class ReverbEntry {
   readonly earlyL = new Float64Array(BLOCK)
   readonly earlyR = new Float64Array(BLOCK)

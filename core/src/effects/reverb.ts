@@ -328,7 +328,7 @@ class Lines {
   private readonly swingsTo = new Float64Array(MOVING)
   /** Size at the beginning and at the end of the block; 0 where it is not known yet. */
   private readonly scale = new Float64Array(2)
-  /** What filters are set for: decay, lows, highs, size, corners, losses. */
+  /** Settings of the filters: decay, lows, highs, size, corners, losses. */
   private readonly setFor = new Float64Array(7)
   /** Ends of the way of a reading place over a block; as arguments they would be boxed. */
   private readonly span = new Float64Array(2)

@@ -113,7 +113,7 @@ export const shaper = defineEffect({
     const draw = (points: readonly Point[]) =>
       curves.forEach((curve, mirrored) => curve.draw(points, mirrored === 1))
     draw(firstTransferCurve)
-    // what the curve gives where nothing comes in, when that offset has come as far as the curve
+    // output of the curve for silence, once that offset has reached the curve
     const rests = new Float64Array(BLOCK)
     const restDelay = new ValueDelay(OVERSAMPLER_LATENCY.sharp >> 1)
     const readouts = new Float64Array(1)

@@ -204,7 +204,7 @@ class StutterProcessor implements EffectProcessor<typeof params> {
   private readonly fades = new Float64Array(BLOCK)
   private readonly lives = new Float64Array(BLOCK)
   private readonly state = new Float64Array(5)
-  /** Of the block at work. */
+  /** Parameters of the present block. */
   private params!: Params
 
   constructor(
@@ -251,7 +251,7 @@ class StutterProcessor implements EffectProcessor<typeof params> {
     for (let i = 0; i < BLOCK; i++) {
       this.turn(i)
       this.repeat(i)
-      // live is heard while it is closed, and while the first slice is taken
+      // live sound passes while the gate is closed, and while the first slice is recorded
       this.live.next(state[OPEN] === 0 || state[RECORDING] === 1 ? 1 : 0, fades, lives, i)
       passes.advance(i)
     }
@@ -385,7 +385,7 @@ class Gate {
   readonly open = new Uint8Array(BLOCK)
   /** Whether a step begins. */
   readonly fresh = new Uint8Array(BLOCK)
-  /** What the step makes of the length of slices and of speed. */
+  /** Factors of the step for slice length and speed. */
   readonly slices = new Float64Array(BLOCK)
   readonly speeds = new Float64Array(BLOCK)
   /** The step that is read. */
@@ -473,7 +473,7 @@ const ON = 0,
 
 /** Passes over slices: up to four readers of the line, of which the last that began is the present one. */
 class Passes {
-  /** Samples written so far, up to the frame at work. */
+  /** Samples written so far, up to the present frame. */
   count = 0
   /** Furthest that a pass can read back, in samples. */
   readonly longest: number
@@ -486,7 +486,7 @@ class Passes {
   /** Fastest that each reads in this block. */
   private readonly fastest = new Float64Array(VOICES)
   private current = 0
-  // of the block at work
+  // state of the present block
   private params!: Params
   private speeds!: Float64Array
   private fades!: Float64Array
@@ -518,12 +518,12 @@ class Passes {
     this.fastest.fill(1)
   }
 
-  /** Fades out what sounds. */
+  /** Fades out the playing passes. */
   end(fade: number): void {
     for (const v of this.voices) if (v[ON] === 1 && v[FADE_OUT] === 0) v[FADE_OUT] = fade
   }
 
-  /** Begins a pass at a place of the line. `free` goes on without an end. */
+  /** Starts a pass at a place of the line. `free` has no end. */
   start(place: number, length: number, pass: number, level: number, fade: number, free: boolean): void {
     const { voices } = this
     this.end(fade)

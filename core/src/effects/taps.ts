@@ -236,7 +236,7 @@ class TapsProcessor implements EffectProcessor<typeof params> {
   }
 }
 
-/** What came out of the taps in the block before, on its way round. */
+/** The feedback: output of the taps in the previous block. */
 class Round {
   private readonly left = new Float64Array(BLOCK)
   private readonly right = new Float64Array(BLOCK)
@@ -253,7 +253,7 @@ class Round {
     this.right.fill(0)
   }
 
-  /** Writes the input and what comes round, a block (2.7 ms) later than each tap stands, into the line. */
+  /** Writes the input and the feedback, which is one block (2.7 ms) later than each tap, into the line. */
   enter(input: StereoBlock, line: StereoDelayLine, p: Params): void {
     const { left, right, writeL, writeR, state, sampleRate } = this
     const feeds = p.feed.values()
@@ -353,7 +353,7 @@ class Tap {
     this.state[TIME] = -1
   }
 
-  /** Where it reads and how loud it is by the end of the block; whether it is heard. */
+  /** Read position and level at the end of the block; whether it is audible. */
   aim(item: TapItem, time: number, spread: number, isHeard: boolean): boolean {
     const { state } = this
     const longest = LONGEST * this.sampleRate

@@ -93,7 +93,7 @@ export const tremolo = defineEffect({
           if (synced && song.playing) phase = song.beats[i] / lengths[i]
           const l = 1 - depths[i] * (1 - lfoWave(shape, phase, widths[i], 0))
           const r = 1 - depths[i] * (1 - lfoWave(shape, phase - apart[i], widths[i], 0))
-          // where its sound comes late, the song begins after the first frame
+          // behind latency, the song begins after the first frame
           if (left < 0 || i <= song.begins) {
             left = l
             right = r

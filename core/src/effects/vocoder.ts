@@ -137,14 +137,14 @@ export const vocoder = defineEffect({
           } else level.fill(levels[b])
           readouts[1 + b] = levels[b]
           const to = hz * up
-          // what is shifted out of hearing falls silent
+          // bands that are shifted out of range are silent
           if (to > 0.45 * sampleRate) continue
           lay(left, level, sumL, state, at + 4, tanPi(to / sampleRate), k)
           lay(right, level, sumR, state, at + 8, tanPi(to / sampleRate), k)
         }
         for (let i = 0; i < 12 * MOST; i++) if (state[i] < 1e-18 && state[i] > -1e-18) state[i] = 0
         for (let i = 0; i < BLOCK; i++) {
-          // one level times another: what comes in hot goes out squared
+          // one level times another: a hot input leaves squared
           const g = 9 * outputs[i]
           out.left[i] = bounded(sumL[i] * g)
           out.right[i] = bounded(sumR[i] * g)

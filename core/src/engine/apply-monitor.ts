@@ -17,7 +17,7 @@ export function applyMonitor(plan: Plan, project: Project, monitor: Monitor): vo
   for (const track of project.tracks) {
     const fader = stepAt(plan, `track:${track.id}`, FaderStep)
     if (fader) {
-      // what is left out at every end it has falls silent itself
+      // a node that is left out at each of its ends is silent itself
       const own = ways.filter((way) => way.from === track.id)
       fader.silenced =
         track.id === monitor.unheardTrack || (track.kind !== 'mix' && own.length > 0 && !own.some(isOpen))
@@ -41,7 +41,7 @@ export function applyMonitor(plan: Plan, project: Project, monitor: Monitor): vo
       alone !== null && !step.definition.byHand && key !== `mod:${alone}` && !key.startsWith(`mod:${alone}~`)
     if (held === step.held) continue
     step.held = held
-    // what moves again goes on from where it stood
+    // a modulator that moves again continues from its last value
     for (const set of plan.params.values()) set.soften()
   }
 }
@@ -50,7 +50,7 @@ export function applyMonitor(plan: Plan, project: Project, monitor: Monitor): vo
  * Tells every node of a list how it is heard. What comes after the last node that is heard is left out, in
  * its own branch and after the splits that hold it; other branches sound as ever, and so does what is inside
  * that node.
- * @returns whether what comes after the list is left out
+ * @returns whether everything after the list is left out
  */
 function hearNodes(list: readonly ChainNode[], plan: Plan, monitor: Monitor, unheard: boolean): boolean {
   let left = unheard

@@ -57,7 +57,7 @@ export class ArrivingPieces {
     return this.sounds.size > 0
   }
 
-  /** Whether all that was asked for has come. */
+  /** Whether all requested pieces have arrived. */
   get areHere(): boolean {
     for (const sound of this.sounds.values()) if (sound.coming > 0) return false
     return true

@@ -328,7 +328,7 @@ class Drawing {
     )
   }
 
-  /** What kinds of nodes are given to put themselves on the plan. */
+  /** Context in which kinds of nodes put themselves on the plan. */
   private placing(track: Track): Placing {
     const { plan, links, context, seedOf } = this
     const placing: Placing = {
@@ -449,7 +449,7 @@ class Drawing {
     return () => made.draft
   }
 
-  /** What a modulator hears and works on: a sound, other modulators, the notes of its track. */
+  /** Connects the inputs of a modulator: a sound, signals, the notes of its track. */
   private hear(track: Track, modulator: Modulator, made: Made<ModulatorStep>): void {
     const { plan, links } = this
     const { draft, step } = made
@@ -488,7 +488,7 @@ class Drawing {
     })
   }
 
-  /** The notes of a line as they are where sound comes so many frames late. */
+  /** The notes of a line, delayed by so many frames of latency. */
   private notesAt(line: Made<NoteLineStep>, late: number): NoteBlock {
     const known = line.step.late
     if (late <= 0 && known.every((n) => n.late === 0)) return line.step.out

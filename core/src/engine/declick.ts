@@ -12,7 +12,7 @@ const HEALING = 4096
 /** The same for a change of steepness, which fades exponentially: share that is left after one frame. */
 const STEEPNESS_DECAY = 63 / 64
 
-/** What is left of it after a block. */
+/** The remaining difference after a block. */
 const BLOCK_DECAY = pow(STEEPNESS_DECAY, BLOCK)
 
 const MIDDLE = (BLOCK - 1) / 2
@@ -81,7 +81,7 @@ class Side {
     for (let i = 0; i < BLOCK; i++) y[i] = expected[i]
   }
 
-  /** Adds what is left of the line, so many frames after the declick. */
+  /** Adds the rest of the correction, so many frames after the declick. */
   heal(x: Float32Array, y: Float32Array, passed: number, decay: number): void {
     const { offset, slope } = this
     for (let i = 0; i < BLOCK; i++) {

@@ -19,7 +19,7 @@ export interface Draft {
   arrival: number
 }
 
-/** What a step reads from another. */
+/** A connection from one step to another. */
 export interface Edge {
   /** Where it comes from, asked when all steps are there; undefined where there is no such step. */
   readonly from: () => Draft | undefined
@@ -48,11 +48,11 @@ export class PlanDraft {
   readonly steps = new Map<string, Step>()
   readonly inputs = new Map<string, AlignedInput>()
   readonly songs = new Map<number, LateSong>()
-  /** What is done when all connections are known. */
+  /** Runs when all connections are known. */
   readonly finishing: (() => void)[] = []
-  /** What is done after that. */
+  /** Runs after {@link finishing}. */
   readonly settling: (() => void)[] = []
-  /** What is done to steps that play when the plan is put in its place. */
+  /** Changes of playing steps, made when the plan is exchanged. */
   readonly exchange: (() => void)[] = []
 
   /**
@@ -107,7 +107,7 @@ export class PlanDraft {
     draft.edges.push({ id, from, isFeedback: false, crossing: false, attach: () => {} })
   }
 
-  /** Connects sound from one step to an input of another, which `set` takes without changing what plays. */
+  /** Connects sound from one step to an input of another. `set` must not change the playing plan. */
   connect(
     draft: Draft,
     name: string,

@@ -2,7 +2,7 @@ import { BlockDelay } from '../dsp/block-delay'
 import { BLOCK, type StereoBlock, stereoBlock } from '../contract/block'
 import type { AlignedInput } from './aligned-input'
 
-/** What goes into an effect, as late as what comes out of it. */
+/** The input of an effect, delayed by its latency. */
 export class DryPath {
   private readonly left: BlockDelay
   private readonly right: BlockDelay

@@ -19,7 +19,7 @@ export class EffectSleep {
   /** Frames for which its input has been silent, and in which what was left in it has become inaudible. */
   private silentFor = 0
   private tailFrames = 0
-  /** Largest sample since it was last looked at. */
+  /** Largest sample since the last examination. */
   private loudest = FRACTION
 
   constructor(

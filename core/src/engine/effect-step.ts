@@ -38,7 +38,7 @@ export class EffectStep implements SoundStep, SignalStep {
   input!: AlignedInput
   side: AlignedInput | null = null
   leaving = false
-  /** Monitor state, never part of a render: switched off to hear only what comes before. */
+  /** Monitor state, never part of a render: bypassed to hear only what lies before it. */
   unheard = false
   readonly tells: readonly string[]
   private readonly work: EffectWork
@@ -101,7 +101,7 @@ export class EffectStep implements SoundStep, SignalStep {
   get isHeard(): boolean {
     return this.isOn
   }
-  /** Only its wet signal is heard, or only what it adds. */
+  /** Plays only its wet signal, or only the difference. */
   get part(): 'wet' | 'difference' | null {
     return this.hearing.part
   }
@@ -205,7 +205,7 @@ export class EffectStep implements SoundStep, SignalStep {
     )
   }
 
-  /** Passes on what comes in, switched off. */
+  /** Passes on its input while it is off. */
   private pass(dry: StereoBlock): void {
     const { out, turn } = this
     this.work.holdOutputs()
@@ -229,7 +229,7 @@ export class EffectStep implements SoundStep, SignalStep {
     return true
   }
 
-  /** What it gives, of what its processor gave and of what came in. */
+  /** Mixes the output of the processor with the dry sound. */
   private give(dry: StereoBlock, isFading: boolean): void {
     const { out, turn, hearing } = this
     const { weight } = turn

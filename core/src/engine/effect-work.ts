@@ -24,7 +24,7 @@ export class EffectWork {
   late = 0
   /** Gain that it may give, worked out where it is loud. */
   mostGain = FRACTION
-  /** Its signals as they are where sound comes late. */
+  /** Its signals, delayed for users behind latency. */
   delays: readonly DelayedOutput[] = []
   private readonly io: {
     in: StereoBlock
@@ -39,7 +39,7 @@ export class EffectWork {
   private data: Readonly<Record<string, unknown>> | undefined | null = null
   private sound: AudioData | null = null
   private soloed = ''
-  /** Whether it has been reset and nothing has come since. */
+  /** Whether it was reset and has not run since. */
   private begins = false
 
   constructor(

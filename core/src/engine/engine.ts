@@ -73,7 +73,7 @@ export class Engine {
   private project: Project | null = null
   /** Of the plan that plays, or of the one that is being made. */
   private structure = ''
-  /** A plan on its way: the project it is for as it is now, and as it was when what plays was last set. */
+  /** A plan in preparation: its project now, and at the time of the playing plan. */
   private next: {
     project: Project
     readonly before: Project
@@ -139,7 +139,7 @@ export class Engine {
     this.live.renew('next')
   }
 
-  /** Whether a plan is on its way to take an edit of the structure into what plays. */
+  /** Whether a plan for a structural edit is in preparation. */
   get planning(): boolean {
     return this.next !== null
   }
@@ -202,7 +202,7 @@ export class Engine {
     if (this.project) this.begin(this.next?.project ?? this.project, this.next?.wait ?? 0)
   }
 
-  /** Whether a live input is heard, and tracks are not delayed to each other. */
+  /** Whether a live input is monitored, so that tracks are not aligned with each other. */
   get armed(): boolean {
     return this.output.armed
   }
@@ -252,7 +252,7 @@ export class Engine {
     else this.fade.to(start, false)
   }
 
-  /** Lets go of all that rings, with soft ends; what plays goes on. */
+  /** Ends all tails with a fade; playback continues. */
   silenceAll(): void {
     this.runner.rest.wake()
     this.fade.to(() => {
@@ -316,7 +316,7 @@ export class Engine {
     this.live.probe.reset()
   }
 
-  /** Works out one block. `left` and `right` receive what is heard, after the monitor stage. */
+  /** Computes one block. `left` and `right` receive the output after the monitor stage. */
   process(left: Float32Array, right: Float32Array): void {
     if (this.next !== null) {
       this.runner.rest.wake()
@@ -419,7 +419,7 @@ export class Engine {
     }
   }
 
-  /** What follows from a new plan. */
+  /** Updates after a new plan. */
   private adopted(project: Project, before: Project | null): void {
     this.adoptValues(project, before)
     this.applyMonitor()
@@ -478,7 +478,7 @@ export class Engine {
       : null
   }
 
-  /** What the buffer of an effect holds; null where there is none. Between blocks; allocates. */
+  /** Copy of the buffer of an effect; null without one. Between blocks; allocates. */
   held(node: string): readonly [Float32Array, Float32Array] | null {
     return (this.plan && stepAt(this.plan, `node:${node}`, EffectStep)?.processor.held?.()) ?? null
   }

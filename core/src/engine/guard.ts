@@ -6,7 +6,7 @@ import { BLOCK, NOTHING, type StereoBlock } from '../contract/block'
  */
 const RUNAWAY = 63.0957344480193
 const PATIENCE = 0.05
-/** Input below this (−60 dBFS) for so many seconds lets a node that was cut go again. */
+/** Input below this (−60 dBFS) for so many seconds releases a bypassed node. */
 const QUIET_INPUT = 0.001
 const RELEASE_AFTER = 1
 /** 6 dB of room above the gain that a definition states. */

@@ -4,11 +4,11 @@ import { BLOCK, type StereoBlock, peakOf } from '../contract/block'
 
 /** Blocks of one look at the levels: 27 ms at 48 kHz, longer than most ways round. */
 const WINDOW = 10
-/** A howl grows by at least so much from look to look, so many times in a row, and is this loud by then. */
+/** A howl grows by at least this factor between checks, this many times in a row, to this level. */
 const GROWS = 1.12
 const ROWS = 10
 const LOUD = 0.08
-/** Or it is at full level all the time for so many looks. */
+/** Or it is at full level for this many checks. */
 const FULL = 0.7
 const FULL_ROWS = 18
 /** How far the level is dipped, over how many blocks, for how many, and over how many it comes back. */

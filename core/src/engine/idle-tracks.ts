@@ -59,7 +59,7 @@ export class IdleTracks {
     const reach = (step: Step | undefined): void => {
       if (!step || needed.has(step)) return
       needed.add(step)
-      // what is muted arrives nowhere; a send before the fader goes on
+      // a muted track reaches no bus, but its pre-fader sends do
       const behind = step instanceof SumStep || (step instanceof SendStep && after.has(step))
       for (const from of plan.needs.get(step) ?? []) if (!behind || !faders.has(from)) reach(from)
     }
@@ -87,7 +87,7 @@ export class IdleTracks {
     this.waited = RING_BLOCKS
   }
 
-  /** Counts a block. Returns true where steps have come to rest with it. */
+  /** Counts a block. Returns true where steps came to rest in it. */
   count(): boolean {
     if (this.waited >= RING_BLOCKS) return false
     this.waited++

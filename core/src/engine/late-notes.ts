@@ -4,7 +4,7 @@ import { OutputDelay } from './output-delay'
 /** Notes that can be on their way. */
 const WAITING = 4096
 
-/** The notes of a track as they are where sound comes so many frames late. Shared by all that are as late. */
+/** The notes of a track, delayed by so many frames of latency. Shared by all users with that latency. */
 export class LateNotes {
   readonly out: NoteBlock
   // frame at which each is due, whether it begins, its number, pitch and velocity: a ring

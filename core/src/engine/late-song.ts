@@ -13,7 +13,7 @@ export class LateSong {
     readonly playing: Uint8Array
   }
   private head = 0
-  /** Whether nothing has come yet: what was before is what would have been. */
+  /** Whether it has not run yet; the past is then extrapolated. */
   private fresh = true
   private last = NaN
   /** Frames until the song begins; negative once it has. */

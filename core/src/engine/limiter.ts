@@ -3,7 +3,7 @@ import { exp, fromDb, poleFor } from '../dsp/math'
 import { BLOCK, type StereoBlock } from '../contract/block'
 
 const CEILING = fromDb(-0.3)
-/** Samples by which what is heard comes later through it. */
+/** Its latency in samples. */
 export const LOOK_AHEAD = 64
 
 /**

@@ -43,7 +43,7 @@ export class LinePlayer {
     this.sounds = new SoundingNotes(song, stream)
   }
 
-  /** Takes an edited line; notes that sound go on to their ends. */
+  /** Takes an edited line; sounding notes continue to their ends. */
   set(line: NoteLine | null): void {
     if (line === this.line) return
     // what goes by the song and what goes by its own rounds counts differently

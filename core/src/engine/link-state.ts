@@ -72,7 +72,7 @@ export class LinkState {
     return this.source.values()
   }
 
-  /** Whether it can go on in another plan. */
+  /** Whether it can be kept in another plan. */
   fits(params: LinkParams, spec: ParamSpec, shift: number): boolean {
     return this.amount === params.blocks.amount && this.shape.spec === spec && this.shape.shift === shift
   }

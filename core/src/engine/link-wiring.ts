@@ -13,7 +13,7 @@ import { ParamsStep } from './params-step'
 import { type DelayedOutput, type SignalStep, outputOf } from './signal-step'
 import type { Step } from './step'
 
-/** What says how many items the lanes of an owner have. */
+/** Specs and values of the lanes of an owner, for the number of their items. */
 export interface Lanes {
   readonly specs?: LaneSpecs
   readonly values?: LaneValues
@@ -29,7 +29,7 @@ export class LinkWiring {
   private readonly attaching: (() => void)[] = []
   private readonly delays = new Map<SignalStep, DelayedOutput[]>()
 
-  /** @param copy gives a link's own copy of its modulator for one item of so many of a lane */
+  /** @param copy gives a link's own copy of its modulator for one item of a lane */
   constructor(
     private readonly plan: PlanDraft,
     links: readonly Link[],

@@ -17,11 +17,11 @@ const REPORT_AFTER = 2
 
 const silence = stereoBlock()
 
-/** What the engine tells while it plays: live values of the steps, song position, loudness, rings. */
+/** Reports of the playing engine: live values of the steps, song position, loudness, ring buffers. */
 export class LiveValues {
   /** Counts how often the places of live values have been reassigned. */
   renewals = 0
-  /** What the listening panel listens to. */
+  /** The track and modulator of the listening views. */
   probed: { readonly fader: FaderStep; readonly modulator: ModulatorStep | null } | null = null
   readonly probe: Probe
   private blocks = 0

@@ -77,7 +77,7 @@ export class LoopHeadStep implements SoundStep {
     this.peak = settle(out)
   }
 
-  /** Takes what came out of the loop in this block. */
+  /** Takes the output of the inner chain in this block. */
   take(sound: StereoBlock): void {
     this.round.write(sound, this.begun)
   }
@@ -150,7 +150,7 @@ class RoundTrip {
     return this.line.isQuietWithin(Math.max(8 * this.sampleRate, this.last + this.sampleRate))
   }
 
-  /** Reads what comes round. @param inside samples of the time that what is inside takes */
+  /** Reads the feedback. @param inside latency of the inner chain in samples */
   read(p: LoopParams, song: SongBlock, inside: number): void {
     const { times, line, left, right, oldL, oldR } = this
     const synced = p.sync.value === 1
@@ -170,10 +170,10 @@ class RoundTrip {
     }
   }
 
-  /** Stops what has come round as often as it may. @param inside samples that what is inside takes */
+  /** Stops sound after its last repeat. @param inside latency of the inner chain in samples */
   count({ left, right }: StereoBlock, p: LoopParams, inside: number): void {
     const { gate, entered } = this
-    // what comes in sounds as well, before the first repeat
+    // the input sounds as well, before the first repeat
     const repeats = Math.round(p.repeats.value)
     gate.most = repeats > 0 ? repeats + 1 : 0
     gate.ago = inside
@@ -220,7 +220,7 @@ const LOW_L = 0,
   HIGH = 7,
   OPEN = 8
 
-/** What happens to sound on its way round: cuts, feedback and saturation. What is off takes nothing round. */
+/** Processing of the feedback: filters, gain and saturation. Turned off, there is no feedback. */
 class RoundTone {
   private readonly dcL: DcBlocker
   private readonly dcR: DcBlocker
@@ -298,9 +298,9 @@ export class LoopTailStep implements SoundStep {
   readonly guard: Guard
   input!: AlignedInput
   dry!: AlignedInput
-  /** What entered the loop and came round, before the effects inside. */
+  /** Input plus feedback, before the effects inside. */
   before!: AlignedInput
-  /** Monitor state, never part of a render: only what went in is heard. */
+  /** Monitor state, never part of a render: only the input is heard. */
   unheard = false
   private readonly declick = new Declick()
   private readonly turn = new Switch()

@@ -25,7 +25,7 @@ export class MergeStep implements SoundStep {
   private readonly whole = new ParamBlock(1)
   /** Mixes neighbouring branches by the split's position instead of adding all. */
   selects = false
-  /** Monitor state, never part of a render: only what went in is heard. */
+  /** Monitor state, never part of a render: only the input is heard. */
   unheard = false
   private law = -1
 

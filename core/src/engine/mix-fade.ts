@@ -1,7 +1,7 @@
 import { FRACTION } from '../dsp/fraction'
 import { BLOCK, type StereoBlock, settle } from '../contract/block'
 
-/** Blocks in which what is heard fades to silence, or comes back: 21 ms. */
+/** Blocks of a fade of the output to silence or back: 21 ms. */
 const FADE_BLOCKS = 8
 const REST = 0
 

@@ -14,7 +14,7 @@ import type { ParamSet } from './param-set'
 import type { DelayedOutput, SignalStep } from './signal-step'
 import { writeReadouts } from './step'
 
-/** One modulator at work. A copy of it within a fan reads the parameters of the first, which updates them. */
+/** One running modulator. A copy within a fan reads the parameters of the first, which updates them. */
 export class ModulatorStep implements SignalStep {
   readonly outputs: readonly ParamBlock[]
   listens: AlignedInput | null = null

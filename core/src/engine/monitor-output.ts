@@ -2,9 +2,9 @@ import { type StereoBlock, stereoBlock } from '../contract/block'
 import { HowlGuard } from './howl-guard'
 import { SafetyLimiter } from './limiter'
 
-/** The way from the mix to what is heard: a limiter, and a guard against howls of a live input. */
+/** From the mix to the output: a limiter, and a guard against howling live inputs. */
 export class MonitorOutput {
-  /** Armed: a live input is heard. */
+  /** Armed: a live input is monitored. */
   armed = false
   private readonly out: { left: Float32Array; right: Float32Array } = stereoBlock()
   private readonly howl = new HowlGuard()
@@ -31,7 +31,7 @@ export class MonitorOutput {
     this.limiter.reset()
   }
 
-  /** A block, in place. @param input what came in live with it */
+  /** A block, in place. @param input the live input of the block */
   process(left: Float32Array, right: Float32Array, input: StereoBlock): void {
     const { out, howl } = this
     out.left = left

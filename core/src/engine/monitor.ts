@@ -21,7 +21,7 @@ export interface Monitor {
   readonly match: { readonly track: string; readonly gain: number } | null
   /** Modulator heard alone: what all others give that are not moved by hand stands still. */
   readonly alone: string | null
-  /** What the listening panel shows. */
+  /** Signals for the listening views. */
   readonly probe: { readonly track: string; readonly modulator: string | null } | null
 }
 

@@ -8,7 +8,7 @@ import { LiveNotes } from './live-notes'
 import { NoteStream } from './note-stream'
 import type { Step } from './step'
 
-/** What of a track makes its notes. */
+/** The parts of a track that make its notes. */
 export type NotesOf = Pick<Track, 'line' | 'noteOffset' | 'arpeggio'>
 
 /**
@@ -17,9 +17,9 @@ export type NotesOf = Pick<Track, 'line' | 'noteOffset' | 'arpeggio'>
 export class NoteLineStep implements Step {
   readonly out: NoteBlock = noteBlock()
   readonly keepsTime = true
-  /** Its notes as they are where sound comes late. */
+  /** Its notes, delayed for users behind latency. */
   late: readonly LateNotes[] = []
-  /** What an arpeggio is given. */
+  /** Input of an arpeggio. */
   private readonly raw: NoteBlock = noteBlock()
   private readonly stream = new NoteStream(this.out)
   private readonly live = new LiveNotes(this.stream)
@@ -35,7 +35,7 @@ export class NoteLineStep implements Step {
     this.player = new LinePlayer(song, this.stream)
   }
 
-  /** Takes edited notes; those that sound go on to their ends. */
+  /** Takes edited notes; sounding ones continue to their ends. */
   set({ line, noteOffset, arpeggio }: NotesOf): void {
     this.player.offset = Math.round((noteOffset ?? 0) * this.sampleRate)
     if (!arpeggio?.on) this.arpeggio = null

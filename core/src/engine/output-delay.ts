@@ -1,6 +1,6 @@
 import { BLOCK, ParamBlock } from '../contract/block'
 
-/** Delays a modulator's output, so that it meets the sound it belongs to where that comes late. */
+/** Delays a modulator's output, so that it is aligned with sound behind latency. */
 export class OutputDelay {
   readonly out = new ParamBlock(0)
   private readonly ring: Float64Array

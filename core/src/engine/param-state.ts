@@ -23,7 +23,7 @@ export class ParamState {
   private base: number
   private baseNormalized: number
   private glided: number
-  /** What is left of a jump that a change of links would have made. */
+  /** The rest of a jump that a change of links would have made. */
   private residual = FRACTION
   private relinked = false
   private readonly glide: number

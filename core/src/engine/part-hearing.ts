@@ -10,7 +10,7 @@ export class PartHearing {
   private readonly turn = new Switch()
   private readonly wet = stereoBlock()
 
-  /** Whether a part is heard, or fades. */
+  /** Whether a part is monitored, or fades. */
   get isOn(): boolean {
     return this.part !== null || this.turn.end > 0
   }

@@ -7,7 +7,7 @@ import type { LinkState } from './link-state'
 import type { ParamSet } from './param-set'
 import type { Step } from './step'
 
-/** What steps are made with. */
+/** Context for creating steps. */
 export interface CompileContext {
   readonly sampleRate: number
   readonly song: SongBlock
@@ -24,7 +24,7 @@ export interface KeptSteps {
   /** By id of the link, and for one that goes to every item of a lane its index: `id`, `id#2`. */
   readonly links: ReadonlyMap<string, LinkState>
   readonly inputs: ReadonlyMap<string, AlignedInput>
-  /** The song as it is so many frames late. */
+  /** The song, delayed by so many frames. */
   readonly songs: ReadonlyMap<number, LateSong>
 }
 
@@ -32,11 +32,11 @@ export interface KeptSteps {
 export interface Plan extends KeptSteps {
   /** In the order in which they run. */
   readonly order: readonly Step[]
-  /** What a step reads from. */
+  /** Steps that a step reads from. */
   readonly needs: ReadonlyMap<Step, readonly Step[]>
   /** Samples that what arrives at a step comes after the song. */
   readonly arrivals: ReadonlyMap<Step, number>
-  /** The songs that come late, in a list. */
+  /** The delayed songs as a list. */
   readonly lateSongs: readonly LateSong[]
   /** Parameters by owner. */
   readonly params: ReadonlyMap<string, ParamSet>

@@ -3,7 +3,7 @@ import { TruePeakMeter } from '../dsp/true-peak'
 import { BLOCK, type ParamBlock, type StereoBlock } from '../contract/block'
 import { RING_FRAMES, type TelemetryMemory } from './telemetry'
 
-/** What the listening panel listens to: one track before and after its chain, and one modulator over it. */
+/** Signals of the listening views: one track before and after its chain, and one modulator. */
 export class Probe {
   readonly dry: LoudnessMeter
   readonly wet: LoudnessMeter

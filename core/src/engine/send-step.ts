@@ -7,7 +7,7 @@ import type { ParamSet } from './param-set'
 import { Switch } from './soft-switch'
 import { type SoundStep, tellsPeak } from './step'
 
-/** What leaves a track or a branch for a bus, beside its own way. */
+/** A send from a track or a branch to a bus. */
 export class SendStep implements SoundStep {
   readonly out = stereoBlock()
   readonly tells = tellsPeak

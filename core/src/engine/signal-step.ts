@@ -7,11 +7,11 @@ export interface SignalStep extends Step {
   /** One block of 0…1 for each of the definition's outputs. */
   readonly outputs: readonly ParamBlock[]
   readonly definition: { readonly outputs?: readonly string[] }
-  /** Its outputs as they are where sound comes late; shared by all that want one as late. */
+  /** Its outputs, delayed for users behind latency; shared by users with the same latency. */
   delays: readonly DelayedOutput[]
 }
 
-/** An output, and what it is so many frames later. */
+/** An output and its delayed copy. */
 export interface DelayedOutput {
   readonly source: ParamBlock
   readonly delay: OutputDelay

@@ -3,7 +3,7 @@ import type { SoundStep, Step } from './step'
 import { Rest } from './rest'
 import type { StepCosts } from './step-costs'
 
-/** Runs the steps of a plan, block by block. One that throws is cut; the others go on. */
+/** Runs the steps of a plan, block by block. A step that throws is cut; the others continue. */
 export class StepRunner {
   /** Whether there is anything to run. */
   readonly rest = new Rest()

@@ -49,7 +49,7 @@ export interface SoundStep extends Step {
   readonly peak: number
 }
 
-/** What most steps with sound tell: how loud they are. */
+/** The live value of most steps with sound: their peak. */
 export const tellsPeak: readonly string[] = ['peak']
 
 /** Writes figures into the slots from `from` on. */

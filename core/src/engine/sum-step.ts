@@ -6,7 +6,7 @@ import { add, copy } from './mixing'
 import { Switch } from './soft-switch'
 import { type SoundStep, tellsPeak } from './step'
 
-/** What arrives at a sum: by the name of the way it comes. */
+/** An input of a sum, by the name of its route. */
 export interface Arrival {
   readonly way: string
   readonly input: AlignedInput

@@ -77,7 +77,7 @@ export class SlotMap {
     this.generation++
   }
 
-  /** The places given after the first so many. */
+  /** The places after the first so many. */
   since(count: number): [string, number][] {
     const list: [string, number][] = []
     let i = 0

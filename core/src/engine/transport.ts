@@ -27,7 +27,7 @@ export class Transport {
     return this.runFrame * this.beatsPerFrame
   }
 
-  /** Where the song was so many frames ago, round its loop where it has jumped since. */
+  /** Position of the song so many frames ago, across the loop where it has jumped since. */
   beatBefore(frames: number): number {
     const since = this.frame - this.loopStart
     const jumped = this.loopOn && since >= 0 && frames > since && this.runFrame > since
@@ -63,7 +63,7 @@ export class Transport {
     this.song.aim = this.toFrame(beat)
   }
 
-  /** Stops after so many frames more, to the frame. */
+  /** Stops after exactly so many more frames. */
   stopAfter(frames: number): void {
     this.left = frames
   }

@@ -30,7 +30,7 @@ export function isAiff(head: Uint8Array): boolean {
   return tag(0) === 'FORM' && (tag(8) === 'AIFF' || tag(8) === 'AIFC')
 }
 
-/** Bytes of a chunk that are looked at: its name, its size, and what a format says. */
+/** Bytes of a chunk that are read: its name, its size, and a format. */
 const LOOKED_AT = 32
 
 /** Reads an AIFF or AIFF-C file that is in memory. @throws AudioFormatError */

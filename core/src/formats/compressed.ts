@@ -5,12 +5,12 @@ import { FlacCheck, Mp3Check, OggCheck, type WholeCheck } from './whole-file'
 
 /** Bytes that are decoded at a time, so that a file that is too long is not decoded to its end. */
 const PIECE = 1 << 18
-/** What an Ogg file begins with, whatever is in it. */
+/** First bytes of an Ogg file. */
 const OGG_FIRST = 'O'.charCodeAt(0)
 
 type Kind = 'FLAC' | 'MP3' | 'Ogg Vorbis' | 'Ogg Opus'
 
-/** What the decoders have in common. */
+/** Common interface of the decoders. */
 interface Decoder {
   readonly ready: Promise<void>
   decode(data: Uint8Array): Decoded | Promise<Decoded>
@@ -32,7 +32,7 @@ const decoders: Record<Kind, () => Promise<Decoder>> = {
   'Ogg Opus': async () => new (await import('ogg-opus-decoder')).OggOpusDecoder(),
 }
 
-/** What tells whether a file of each kind is whole. */
+/** Checks of completeness by kind of file. */
 const checks: Record<Kind, (head: Uint8Array) => WholeCheck> = {
   'FLAC': (head) => (head[0] === OGG_FIRST ? new OggCheck() : new FlacCheck()),
   'MP3': () => new Mp3Check(),
@@ -40,7 +40,7 @@ const checks: Record<Kind, (head: Uint8Array) => WholeCheck> = {
   'Ogg Opus': () => new OggCheck(),
 }
 
-/** What kind of compressed sound a file is by how it begins; undefined for none of these. */
+/** Kind of compressed sound by the first bytes of a file; undefined for others. */
 export function compressedKind(file: Uint8Array): Kind | undefined {
   const text = (at: number, length: number): string => String.fromCharCode(...file.subarray(at, at + length))
   if (text(0, 4) === 'fLaC') return 'FLAC'

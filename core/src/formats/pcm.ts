@@ -2,7 +2,7 @@ import { AudioFormatError } from './audio-file'
 
 /** Uncompressed samples within a file: where they are, and how one is read. */
 export interface PcmSound {
-  /** What the file is called. */
+  /** Name of the format. */
   readonly kind: 'WAV' | 'AIFF'
   /** Byte at which its first frame begins. */
   readonly at: number

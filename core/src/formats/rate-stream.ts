@@ -11,7 +11,7 @@ export class RateStream {
   private readonly ring = new Float32Array(HELD)
   private readonly resampler: Resampler
   private readonly pad: number
-  /** Frames that have come and gone. */
+  /** Frames of input and output so far. */
   private came = 0
   private gone = 0
 
@@ -35,7 +35,7 @@ export class RateStream {
     return this.from === this.to ? 0 : this.pad / this.from
   }
 
-  /** Whether so many more frames can be given. */
+  /** Whether so many more frames are available. */
   has(frames: number): boolean {
     return this.came >= this.endOf(this.gone + frames - 1)
   }

@@ -33,7 +33,7 @@ export class Resampler {
     this.step = from / divisor
   }
 
-  /** Frames that come out of so many. */
+  /** Number of output frames for so many input frames. */
   framesOf(frames: number): number {
     return this.from === this.to ? frames : Math.max(1, Math.round((frames * this.to) / this.from))
   }

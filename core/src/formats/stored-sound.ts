@@ -90,7 +90,7 @@ async function* atRate(pieces: AsyncIterable<DecodedAudio>, rate: number): Async
       { sampleRate, channels },
     ]).channels
     come += channels[0]?.length ?? 0
-    // all whose input has come
+    // all frames whose input has arrived
     let end = Math.floor((come * rate) / sampleRate)
     while (end > given && way.reach(end - 1, end)[1] > come) end = Math.max(given, end - 64)
     if (end > given) yield give(end)

@@ -110,9 +110,9 @@ interface Format {
   readonly bits: number
 }
 
-/** What a size says that was not known when the file was begun. */
+/** A size field that was not known when the file was started. */
 const UNKNOWN = 0xffffffff
-/** Bytes of a chunk that are looked at: its name, its size, and what a format says. */
+/** Bytes of a chunk that are read: its name, its size, and a format. */
 const LOOKED_AT = 64
 
 /**
@@ -197,7 +197,7 @@ const EXTENSIBLE = 0xfffe
  */
 const SUBFORMAT = [0, 0, 0, 0, 0x10, 0, 0x80, 0, 0, 0xaa, 0, 0x38, 0x9b, 0x71]
 
-/** What a format chunk says, its name and size included. */
+/** Content of a format chunk, with its name and size. */
 function readFormat(chunk: DataView, size: number, at: number): Format {
   if (size < 16 || chunk.byteLength < 24)
     throw new AudioFormatError('This WAV file is broken: its format is incomplete.', at)

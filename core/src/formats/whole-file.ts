@@ -82,7 +82,7 @@ function pageSize(data: Uint8Array, at: number): number {
   return size
 }
 
-/** What is kept of the beginning of a file, to read what it says of its length. */
+/** Start of a file, kept to read its stated length. */
 class Head {
   private bytes: Uint8Array = new Uint8Array(0)
 

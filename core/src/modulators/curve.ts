@@ -6,7 +6,7 @@ import { defineModulator } from '../contract/modulator'
 /** Longest curve in quarter notes. */
 export const LONGEST_CURVE = 1024
 
-/** What a new curve holds, in beats: a rise over a bar and a fall over the rest. */
+/** Points of a new curve in beats: a rise over a bar and a fall over the rest. */
 export const firstCurve: readonly Point[] = [
   { x: 0, y: 0, bend: 0 },
   { x: 4, y: 1, bend: 0 },

@@ -22,7 +22,7 @@ const LAYERS = [
   { share: 0.15, speed: 2.414214, seed: 0x2f6b91 },
 ]
 
-/** Where it stands after so many turns, 0…1. */
+/** Its value after so many cycles, 0…1. */
 export function smoothDrift(seed: number, turned: number): number {
   let sum = 0
   for (const layer of LAYERS) sum += layer.share * valueNoise(seed ^ layer.seed, turned * layer.speed)

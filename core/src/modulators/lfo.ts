@@ -17,7 +17,7 @@ export const lfoShapes = [
 ] as const
 const DRAWN = 7
 
-/** What a drawn LFO starts from: a ramp up and a bent way down. x and y are 0…1. */
+/** Initial shape of a drawn LFO: a ramp up and a curve down. x and y are 0…1. */
 export const firstLfoShape: readonly Point[] = [
   { x: 0, y: 0, bend: 0.4 },
   { x: 0.35, y: 1, bend: -0.5 },

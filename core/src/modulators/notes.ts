@@ -39,7 +39,7 @@ export const notes = defineModulator({
     const ids = new Float64Array(HELD)
     const pitches = new Float64Array(HELD)
     const velocities = new Float64Array(HELD)
-    // notes held, note followed, note now on the way there, velocity, whether any note has come
+    // held notes, followed note, gliding note, velocity, whether there was any note
     const state = new Float64Array(5)
     const readouts = new Float64Array(1)
 

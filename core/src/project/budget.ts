@@ -13,13 +13,13 @@ export class BudgetError extends Error {
   override name = 'BudgetError'
 }
 
-/** What a project takes: bytes of memory, and work as a multiple of the time that it plays. */
+/** Needs of a project: bytes of memory, and work as a multiple of its playing time. */
 export interface Weight {
   readonly bytes: number
   readonly work: number
 }
 
-/** What may be taken. */
+/** The allowed memory and work. */
 export interface Budget {
   readonly bytes: number
   readonly work: number
@@ -79,7 +79,7 @@ function* loadsOf(node: ChainNode): Generator<Load> {
   for (const inner of innerLists(node)) for (const n of inner) yield* loadsOf(n)
 }
 
-/** What a project takes when it plays for so many seconds, from what the definitions say; nothing is made. */
+/** Needs of a project that plays for so many seconds, from its definitions, without creating anything. */
 export function weigh(project: Project, seconds = Infinity): Weight {
   const scale = new Scale(project.sampleRate, seconds)
   for (const track of project.tracks) {
@@ -111,7 +111,7 @@ function eventLoad({ line }: Project['tracks'][number], { tempo, sampleRate }: P
 }
 const EVENT_NS = 1500
 
-/** What is wrong with a weight, as a sentence; undefined where nothing is. */
+/** The message for a weight over the budget; undefined if it fits. */
 export function overBudget({ bytes, work }: Weight, budget: Budget): string | undefined {
   if (bytes > budget.bytes)
     return sentenceOf(

@@ -1,7 +1,7 @@
 import { DrawnShape, type Point } from '../dsp/drawn-shape'
 import { sinCycles } from '../dsp/math'
 
-/** What can be inserted into a curve. */
+/** Shapes that can be inserted into a curve. */
 export const insertable = ['sine', 'triangle', 'saw up', 'saw down', 'steps'] as const
 export type Insertable = (typeof insertable)[number]
 
@@ -132,7 +132,7 @@ export function closeEnds(points: readonly Point[], length: number, over: number
   const shape = new DrawnShape(points)
   const body = points.filter((p) => p.x < from - 1e-9)
   const last = body[body.length - 1]
-  // a bent way that is cut goes on straight
+  // a bent segment that is cut becomes straight
   return [
     ...body.slice(0, -1),
     ...(last ? [{ ...last, bend: points[body.length]?.x === from ? last.bend : 0 }] : []),

@@ -33,7 +33,7 @@ export function apply(project: Project, edit: Edit): Change {
   )
 }
 
-/** What leads from one project to another, and back. */
+/** Patches from one project to another, and back. */
 export const changeTo = (project: Project, next: Project): Change => ({
   next,
   patches: difference(project, next),

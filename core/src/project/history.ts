@@ -115,7 +115,7 @@ export class History {
     const full = change.patches.length ? overLimit(change.next) : undefined
     // what was over before can be worked on, and made less
     if (full && !overLimit(this.project)) throw new FullError(full)
-    // what reading would refuse is not made; the project before is valid, so only what differs is looked at
+    // an edit that reading would refuse is not made; the former project is valid, so only changes are checked
     const wrong = change.patches.length ? invalidity(this.project, change.next) : undefined
     if (wrong) throw new FullError(wrong.replace('This project cannot be read:', 'This cannot be done:'))
     return change

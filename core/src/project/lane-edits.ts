@@ -8,7 +8,7 @@ import { findOwner } from './walk'
 /** How far below its default a diced level can fall, in dB. */
 const DICED_DB = 18
 
-/** What is done to a column of a lane at once. Items whose index is among `locked` stay as they are. */
+/** Edits of a column of a lane. Items whose index is in `locked` stay as they are. */
 export interface Column {
   readonly owner: string
   readonly lane: string

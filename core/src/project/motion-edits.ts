@@ -126,7 +126,7 @@ export const addLink =
     else p.links.push({ ...newLink(source, output, target, ends.from, ends.to, o.id), mode })
   }
 
-/** What can be changed of a link as it is. */
+/** The editable fields of a link. */
 export type LinkChange = Partial<
   Pick<
     Link,

@@ -3,7 +3,7 @@ import type { Edit } from './edit'
 import type { Arpeggio, Note, NoteLine } from './schema'
 import { trackOf } from './walk'
 
-/** What an edit of notes works on: some of a line's notes, by their places in it. */
+/** The notes of an edit, by their index in the line. */
 type Chosen = ReadonlySet<number>
 
 /** Shortest note, in quarter notes. */
@@ -20,7 +20,7 @@ export const setNoteLine =
     if (t) t.line = line
   }
 
-/** Changes the line of a track; one that has none begins with an empty one of so many quarter notes. */
+/** Changes the line of a track; without one, it starts with an empty line of so many quarter notes. */
 export const editLine =
   (track: string, how: (line: NoteLine) => NoteLine, length = 16): Edit =>
   (p) => {
@@ -180,7 +180,7 @@ export function toggleStep(
     : addNotes(line, [{ start, length: grid, pitch, velocity }])
 }
 
-/** Joins a take to a line: notes that were played over so many rounds of it, brought into its length. */
+/** Joins a take to a line: notes of several passes, mapped into its length. */
 export function overdub(line: NoteLine, take: readonly Note[]): NoteLine {
   return addNotes(
     line,

@@ -17,7 +17,7 @@ export type Patch =
   | { readonly op: 'remove'; readonly path: Path; readonly id: string }
   | { readonly op: 'move'; readonly path: Path; readonly id: string; readonly after: string | null }
 
-/** What a patch could not be carried out on. */
+/** A patch that could not be applied. */
 export class PatchError extends Error {
   override name = 'PatchError'
 }
@@ -50,7 +50,7 @@ function carryOut(root: Node, patch: Patch, own: Set<unknown>): void {
   let at = root
   let key: string | number = 'document'
   for (const step of patch.path) {
-    // looked at before it is copied: a patch that is left out changes nothing
+    // checked before the copy: a patch that is left out changes nothing
     const next = at[key]
     const under = keyIn(next, step)
     at = at[key] = copied(next, own)
@@ -72,7 +72,7 @@ function carryOut(root: Node, patch: Patch, own: Set<unknown>): void {
   const [taken] = from < 0 ? [] : list.splice(from, 1)
   if (patch.op === 'remove') return
   const item = patch.op === 'insert' ? (patch.value as Item) : (taken as Item)
-  // what is there already is not put there twice
+  // an existing item is not inserted twice
   if (patch.op === 'insert' && list.some((x) => x.id === item.id))
     throw new PatchError('A change brings something that is in the project already.')
   const before = patch.after === null ? -1 : list.findIndex((x) => x.id === patch.after)

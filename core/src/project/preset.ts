@@ -143,7 +143,7 @@ export const presetOfNew = (node: ChainNode, name: string): Preset => ({
   audio: {},
 })
 
-/** The whole chain of a track that is heard, with all of the track's modulators and macros. */
+/** The active chain of a track, with all of its modulators and macros. */
 export function presetOfTrack(p: Project, id: string, name?: string): Preset | undefined {
   const track = trackOf(p, id)
   if (!track) return undefined
@@ -175,7 +175,7 @@ export function presetOfModulators(p: Project, ids: readonly string[], name: str
   return track && presetOf(p, track, { kind: 'modulators', nodes: [], modulators, name })
 }
 
-/** What stands for the track that something is kept from, where it listens to that. */
+/** Placeholder for the track of a preset, where the preset listens to it. */
 const OWN = 'own-track'
 
 /** The tracks that a preset listens to, by id; its own stands among them as no track's. */
@@ -248,7 +248,7 @@ const listensIn = (preset: Preset): { track: string; branch?: string }[] => [
   ...preset.modulators.flatMap((m) => m.listens ?? []),
 ]
 
-/** What is inside, as words to be found by. */
+/** Names of its content as search words. */
 const tagsOf = (nodes: readonly ChainNode[], modulators: readonly Modulator[]): string[] =>
   [
     ...new Set([
@@ -269,7 +269,7 @@ export type PresetPlacing =
   /** In place of the whole chain. */
   | { readonly chainOf: string }
 
-/** What a preset has become in a project: its effects, and its modulators. */
+/** Ids of the inserted effects and modulators of a preset. */
 export interface Taken {
   readonly nodes: readonly string[]
   readonly modulators: readonly string[]
@@ -335,7 +335,7 @@ export const takePresetInto =
     for (const link of copy.links) renew(link)
     for (const link of copy.links) {
       const source = ids.get(link.source)
-      // modulators kept by themselves go on moving what is still here
+      // modulators in a preset of their own keep their links to existing targets
       const owner =
         ids.get(link.target.owner) ??
         (preset.kind === 'modulators' && findOwner(p, link.target.owner) ? link.target.owner : undefined)

@@ -101,7 +101,7 @@ export function migrate(raw: Record<string, unknown>): Record<string, unknown> {
   return project
 }
 
-/** What the schema cannot say: ids are unique, the mix comes last and only once, what is named exists. */
+/** Checks beyond the schema: unique ids, exactly one mix at the end, existing references. */
 function checkWhole(project: Project): void {
   const tooMuch = overLimit(project)
   if (tooMuch) throw new ProjectError(tooMuch)
@@ -213,7 +213,7 @@ function checkWhole(project: Project): void {
 
 const sentence = (issue: z.core.$ZodIssue | undefined): string => issueSentence(issue, 'project')
 
-/** What a schema finds wrong with something, as a sentence that says where. */
+/** The message for a schema error, with its place. */
 export function issueSentence(issue: z.core.$ZodIssue | undefined, what: string): string {
   if (!issue) return `This ${what} cannot be read.`
   const where = issue.path

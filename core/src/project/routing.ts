@@ -77,7 +77,7 @@ export function refusedWay(project: Project, from: string, to: string): string |
   )
 }
 
-/** What is wrong with the ways of sound of a project, as a sentence; undefined where nothing is. */
+/** The message for wrong routing in a project; undefined if it is right. */
 export function wrongRouting(project: Project): string | undefined {
   for (const t of project.tracks)
     if (typeof t.output === 'string' && trackOf(project, t.output)?.kind !== 'bus')

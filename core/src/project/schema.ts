@@ -203,7 +203,7 @@ export const trackSchema = z.object({
   noteOffset: finite.min(-0.05).max(0.05).optional(),
 })
 
-/** What leaves a track or a branch for a bus, before or after its fader: `level` in dB, `on`. */
+/** A send from a track or a branch to a bus, before or after its fader: `level` in dB, `on`. */
 export const sendSchema = z.object({
   id,
   from: id,

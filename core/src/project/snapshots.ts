@@ -9,7 +9,7 @@ import { type Owner, findOwner, ownerId, ownersIn, trackOf } from './walk'
 /** Snapshots that a track has room for, on the keys 1 to 9. */
 export const SNAPSHOTS = 9
 
-/** What a snapshot leaves alone: whether the track is heard at all. */
+/** Parameters that snapshots do not change: the mute of the track. */
 const LEFT_OUT = new Set(['mute'])
 
 /**

@@ -11,7 +11,7 @@ import { trackOf } from './walk'
 export type SongLane =
   { readonly kind: 'notes'; readonly track: string } | { readonly kind: 'curve'; readonly modulator: string }
 
-/** What was copied of a stretch of some lanes, in their order, each from the beginning of the stretch. */
+/** Copied content of a range over lanes, in their order, relative to the start of the range. */
 export interface CopiedStretch {
   /** In quarter notes. */
   readonly length: number
@@ -149,7 +149,7 @@ const changeCurve =
     if (m) setData(id, 'points', how(pointsOf(m)))(p)
   }
 
-/** Lays points over a stretch of a curve, which comes from and goes on to where it was. */
+/** Replaces a range of a curve by points; the curve around it stays. */
 const layCurve =
   (id: string, points: readonly Point[], span: Span): Edit =>
   (p) => {

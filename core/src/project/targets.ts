@@ -16,7 +16,7 @@ export const trackParams = {
   mute: toggle('Mute', false, 'Mutes the track, also in renders', { edit: 'switched' }),
 } satisfies ParamSpecs
 
-/** What moves within a link: how far it reaches, and whether it does. */
+/** Parameters of a link: its amount and its switch. */
 export const linkParams = {
   amount: percent('Amount', {
     default: 1,
@@ -165,7 +165,7 @@ export function pathsOf(owner: Owner): string[] {
   return [...Object.keys(paramsOf(owner) ?? {}), ...lanes]
 }
 
-/** What a parameter is called, with the number of its item where it is one of a lane. */
+/** Name of a parameter, with the number of its lane item. */
 export function paramName(owner: Owner, path: string): string {
   const place = lanePlace(path)
   const name = specAt(owner, path)?.name ?? path
@@ -197,7 +197,7 @@ export function ownerName(owner: Owner): string {
   }
 }
 
-/** What a step of the engine is called: its key says of what kind it is, and whose by its id. */
+/** Name of an engine step by its key, which holds a kind and an id. */
 export function stepName(project: Project, key: string): string {
   const owner = findOwner(project, key.slice(key.indexOf(':') + 1).replace(/[#~].*$/, ''))
   return owner ? `“${ownerName(owner)}”` : 'A part of the engine'
@@ -259,7 +259,7 @@ export function noteNormalized(spec: ParamSpec, note: number): number {
 export const followsPitch = (spec: ParamSpec): boolean =>
   (spec.law === 'log' && (spec.unit === 'hertz' || spec.unit === 'seconds')) || spec.unit === 'note'
 
-/** What to store in a link so that its ends stand at the given places. */
+/** Values to store in a link so that its ends are at the given positions. */
 export function endsToStore(
   mode: Link['mode'],
   spec: ParamSpec,

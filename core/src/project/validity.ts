@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { type Project, projectSchema } from './schema'
 import { issueSentence } from './read'
 
-/** What of a Zod schema says how it is built; see its documentation on library authors. */
+/** The part of a Zod schema that describes its structure; see its documentation for library authors. */
 interface Definition {
   readonly type: string
   readonly shape?: Record<string, z.ZodType>

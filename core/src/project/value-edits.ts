@@ -137,7 +137,7 @@ export const removeLaneItem =
     shiftLaneTargets(p, owner, lane, index + 1, -1)
   }
 
-/** Makes a lane so many items long: cut at its end, or its last item repeated. */
+/** Sets the number of items of a lane: removes the last ones, or repeats the last one. */
 export const setLaneLength =
   (owner: string, lane: string, length: number): Edit =>
   (p) => {

@@ -11,7 +11,7 @@ export type Owner =
   | { readonly kind: 'link'; readonly link: Link }
   | { readonly kind: 'send'; readonly send: Send }
 
-/** The chain of a track that is heard and edited now. */
+/** The active chain of a track: A or B. */
 export const heardChain = (track: Track): Chain => (track.heard === 'b' && track.b ? track.b : track.a)
 
 /** All nodes of a list and of all that is nested in it, outer before inner, in signal order. */
@@ -22,7 +22,7 @@ export function* nodesIn(list: readonly ChainNode[]): Generator<ChainNode> {
   }
 }
 
-/** The nodes and branches of a track's chain as it is heard, in signal order, and its modulators. */
+/** Nodes and branches of a track's active chain, in signal order, and its modulators. */
 export const ownersIn = (track: Track): Owner[] => [
   ...[...nodesIn(heardChain(track).nodes)].flatMap((node): Owner[] => [
     { kind: 'node', node, track },
@@ -31,7 +31,7 @@ export const ownersIn = (track: Track): Owner[] => [
   ...track.modulators.map((modulator): Owner => ({ kind: 'modulator', modulator, track })),
 ]
 
-/** What it is that carries the id. */
+/** The object with the id. */
 export function carrierOf<O extends Owner>(owner: O): Carrier<O> {
   return (owner as unknown as Record<string, unknown>)[owner.kind] as Carrier<O>
 }
@@ -42,7 +42,7 @@ type Carrier<O extends Owner> = {
 
 export const ownerId = (owner: Owner): string => carrierOf(owner).id
 
-/** Finds what carries an id in the project as it is heard. */
+/** Finds the object with an id in the active chains of a project. */
 export function findOwner(project: Project, id: string): Owner | undefined {
   for (const track of project.tracks) {
     if (track.id === id) return { kind: 'track', track }

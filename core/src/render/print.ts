@@ -13,7 +13,7 @@ import { RenderError, type RenderPlan, planRender, render } from './render'
 /** Longest tail that is folded in or kept, in seconds. */
 const LONGEST = 30
 
-/** A project in which of one split only a branch is heard: what is printed where a branch is. */
+/** A project in which only one branch of a split is heard, for printing a branch. */
 function branchAlone(project: Project, branch: string): Project {
   const found = findOwner(project, branch)
   if (found?.kind !== 'branch') return project

@@ -157,7 +157,7 @@ export function* render(
   }
 }
 
-/** What was measured of a render: how loud and how high it is, and how many samples are over full scale. */
+/** Measurements of a render: loudness, peak, and the number of samples over full scale. */
 export interface RenderFigures {
   readonly loudness: number
   readonly truePeakDb: number

@@ -92,7 +92,7 @@ function ringingIn(project: Project): Ringing {
   return ringing
 }
 
-/** Frames of what stands in a loop that are looked at, at least and at most. */
+/** Frames of a loop's content that are examined, at least and at most. */
 const FEWEST = 1 << 14
 const MOST = 1 << 18
 
@@ -197,7 +197,7 @@ function gainFor(length: number, peak: number, nodes: readonly ChainNode[], proj
   return Math.sqrt(re.reduce((most, x, k) => Math.max(most, x * x + im[k]! * im[k]!), 0) / 2)
 }
 
-/** What comes out of a list of nodes, as they are set. */
+/** Output of a list of nodes with their settings. */
 function played(
   sound: Float32Array,
   nodes: readonly ChainNode[],

@@ -20,7 +20,7 @@ const END_FADE = 64
 /** The note of the first pad: C2. */
 export const FIRST_PAD = 36
 
-/** What a pad is beside its values: its name, and the sound it plays. */
+/** Data of a pad: its name and its sound. */
 export interface Pad {
   readonly name: string
   readonly audio: string | null
@@ -118,7 +118,7 @@ export const kitSource = defineSource({
     const speeds = new Float64Array(BLOCK)
     const cutFrames = CUT_SECONDS * sampleRate
     let sounding = 0
-    // of the block at work
+    // state of the present block
     let pads!: SourceBlock['lanes'][string]
     let tunes!: ParamBlock
     let toLevel = FRACTION

@@ -187,7 +187,7 @@ class PlayedProcessor implements SourceProcessor<typeof params> {
   private begun = 0
   private sounding = 0
   private wasPlaying = false
-  /** Of the block at work. */
+  /** Parameters of the present block. */
   private params!: Params
 
   constructor(
@@ -402,7 +402,7 @@ class VoiceReader {
   private readonly lefts = new Float64Array(COPIES)
   private readonly rights = new Float64Array(COPIES)
   private readonly ratios = new Float64Array(BLOCK)
-  // of the block at work
+  // state of the present block
   private params!: Params
   private out!: StereoBlock
   private notes!: NoteBlock

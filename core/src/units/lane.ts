@@ -6,7 +6,7 @@ import type { ParamSpecs } from './parameter'
  */
 export interface LaneSpec {
   readonly name: string
-  /** What one of them is called. */
+  /** The name of one item. */
   readonly item: string
   readonly params: ParamSpecs
   /** Whether a parameter has an effect as the owner is set; its column is hidden otherwise. */

@@ -103,7 +103,7 @@ function withinRange(p: ParamSpec, value: number, text: string): number {
   )
 }
 
-/** What does not glide and has no names is counted. */
+/** A number that does not glide and has no names is a count. */
 const isCount = (p: ParamSpec): boolean => p.unit === 'number' && p.glide === 0
 
 /** As it is compared: in small letters, with one kind of minus, point, sharp and flat, and without spaces. */
@@ -341,7 +341,7 @@ function hint(p: ParamSpec): string {
   }
 }
 
-/** A number with at most so many digits behind the point. */
+/** A number with at most so many decimal places. */
 const trimZeros = (v: number, digits: number): string =>
   String(Math.round(v * 10 ** digits) / 10 ** digits + 0).replace('-', '−')
 const trim = (v: number, digits: number): string => v.toFixed(digits).replace('-', '−')

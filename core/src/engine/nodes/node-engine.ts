@@ -10,7 +10,7 @@ import type { NoteLineStep } from '../note-line-step'
 import type { ParamSet } from '../param-set'
 import type { CompileContext, Plan } from '../plan'
 
-/** What a kind of node is given to put its steps on a plan. */
+/** Context in which a kind of node puts its steps on a plan. */
 export interface Placing {
   readonly plan: PlanDraft
   readonly links: LinkWiring
@@ -23,14 +23,14 @@ export interface Placing {
   /** Connects the sound of a track or a branch that something listens to. */
   readonly listen: (draft: Draft, to: Listen, id: string, set: (input: AlignedInput) => void) => void
   readonly noteLine: () => Made<NoteLineStep>
-  /** The notes of a line as they are where sound comes so many frames late. */
+  /** The notes of a line, delayed by so many frames of latency. */
   readonly notesAt: (line: Made<NoteLineStep>, late: number) => NoteBlock
 }
 
-/** How a node is heard now, by the monitor stage. */
+/** Monitoring state of a node. */
 export interface Hearing {
   readonly monitor: Monitor
-  /** It comes after what is heard. */
+  /** It lies after the monitored part. */
   readonly unheard: boolean
 }
 

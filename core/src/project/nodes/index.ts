@@ -21,7 +21,7 @@ export const nodeKinds: Readonly<Record<string, NodeKind<NodeBase>>> = Object.fr
   }),
 )
 
-/** What a node's kind says of it. */
+/** The definition of a node's kind. */
 export const kindOf = <N extends ChainNode>(node: N): NodeKind<N> =>
   nodeKinds[node.kind] as unknown as NodeKind<N>
 

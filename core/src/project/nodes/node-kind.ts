@@ -4,7 +4,7 @@ import type { ParamSpecs } from '../../units/parameter'
 import type { Listen } from '../schema-parts'
 import type { ChainNode } from './index'
 
-/** What every node has, whatever its kind. */
+/** Fields that every node has. */
 export interface NodeBase {
   kind: string
   id: string
@@ -26,7 +26,7 @@ export interface Branch {
   pads?: number[]
 }
 
-/** What a node is told to say how long it rings. */
+/** Context for the tail of a node. */
 export interface Ringing {
   readonly beatsPerSecond: number
   /**
@@ -53,7 +53,7 @@ export interface Ringing {
  */
 export interface NodeKind<N extends NodeBase> {
   readonly kind: N['kind']
-  /** What it is called while it has no name of its own. */
+  /** Its name while it has none of its own. */
   readonly title: (node: N) => string
   /** Its schema; `nodes` is that of a list of nodes inside it. */
   readonly schema: (nodes: z.ZodType<ChainNode[]>) => z.ZodObject
@@ -66,9 +66,9 @@ export interface NodeKind<N extends NodeBase> {
   readonly around?: {
     readonly label: string
     readonly tip: string
-    /** What it is found by as well. */
+    /** Additional search words. */
     readonly also: readonly string[]
-    /** What it does where there is nothing to put it around; it is not offered there without it. */
+    /** Tooltip where there is nothing to put it around; without it, it is not offered there. */
     readonly empty?: string
     readonly make: (nodes: ChainNode[], id: string) => N
   }
@@ -76,7 +76,7 @@ export interface NodeKind<N extends NodeBase> {
   readonly inside?: (node: N) => ChainNode[]
   /** Parallel paths inside it, each with an id, parameters and nodes of its own. */
   readonly branches?: (node: N) => Branch[]
-  /** What it listens to beside its input. */
+  /** Its sidechain. */
   readonly listens?: (node: N) => Listen | null
   readonly stopListening?: (node: N) => void
   /** The sound of the project that it works with. */

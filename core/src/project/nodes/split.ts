@@ -96,7 +96,7 @@ export function nameBranches(split: Split): void {
  */
 export const isLinear = (split: Split): boolean => split.mode === 'bands' && (split.params.phase ?? 0) >= 0.5
 
-/** The parameters of a split that do something in its mode, with so many branches. */
+/** The parameters of a split that have an effect in its mode, with so many branches. */
 export function splitGauges(mode: SplitMode, branches: number): string[] {
   if (mode === 'bands') return [...crossovers.slice(0, Math.max(0, Math.min(branches, 5) - 1)), 'phase']
   return mode === 'select' ? ['position', 'law'] : []
