@@ -386,6 +386,7 @@ test('the first loop of an empty project offers its tempo; a starting chain brin
   const cloud = p.tracks.find((t) => t.name === 'Cloud of taps')
   expect(cloud?.a.nodes.map((n) => (n.kind === 'effect' ? n.type : n.kind))).toEqual(['taps'])
   expect(p.links.filter((l) => cloud?.modulators.some((m) => m.id === l.source)).length).toBeGreaterThan(0)
+  await expect(page.getByRole('dialog')).toHaveCount(0)
   // a second loop offers nothing
   await expect(offer).toBeHidden()
   await page.keyboard.press('Space')

@@ -61,8 +61,10 @@ async function listenToChain(c: StartingChain): Promise<void> {
 
 async function takeChain(c: StartingChain): Promise<void> {
   sounds.hush()
-  await attempt(() => library.addStartingChain(c))
+  // the page waits for the sound, not this dialog
+  const added = attempt(() => library.addStartingChain(c))
   emit('taken')
+  await added
 }
 
 async function take(s: ShippedSound): Promise<void> {
