@@ -24,7 +24,7 @@ onUnmounted(() => {
 
 <template>
   <Dialog :open="true" class="relative z-40" @close="emit('close')">
-    <div class="fixed inset-0 bg-ink opacity-30" aria-hidden="true" />
+    <div class="fixed inset-0 bg-(--veil)" aria-hidden="true" />
     <div class="fixed inset-0 flex items-start justify-center overflow-y-auto pt-[8vh]">
       <DialogPanel
         class="relative border border-ink bg-sheet p-4"
