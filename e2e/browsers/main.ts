@@ -55,7 +55,7 @@ if (only.length === 0) {
   ]
   writeFileSync(
     join(root, 'docs/browsers.md'),
-    `# Browsers\n\nWritten by \`npm run test:browsers\`, which does the same journey in each: it opens the demo, plays it, compares four\nseconds with the render, builds a small chain by keys, reloads, takes a WAV file, renders one and undoes.\n\n${table.join('\n')}\n`,
+    `# Browsers\n\nWritten by \`npm run test:browsers\`. In each browser it opens the demo, plays it and compares four seconds with\nthe render. It then builds a small chain by keys, reloads, imports a WAV file, renders one and undoes.\n\n${table.join('\n')}\n`,
   )
 }
 console.log(`browsers: ${rows.length - failed.length} passed, ${failed.length} failed`)
