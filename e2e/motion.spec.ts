@@ -1,7 +1,8 @@
+import { newEffect, newSource, newTrack } from '@oleaje/core/project/new'
 import { findTarget } from '@oleaje/core/project/targets'
 import { toNormalized } from '@oleaje/core/units/scale'
 import type { Page } from '@playwright/test'
-import { levelMotion, liveAgainstRender, menu, open, project, wavOf } from './app'
+import { empty, levelMotion, liveAgainstRender, menu, open, project, wavOf } from './app'
 import { alone, expect, test as own, sharing as test } from './fixtures'
 
 async function openStudies(page: Page): Promise<void> {
@@ -341,4 +342,35 @@ test('timeline: a curve is added, drawn by mouse and by key, given an odd length
   const wav = await wavOf(download)
   // two triangles in two beats at 120 bpm: twice a second
   expect(levelMotion(wav.channels[0]!.slice(4800, 4800 + 48_000 * 6), wav.sampleRate).rate).toBeCloseTo(2, 1)
+})
+
+test('a gate is held while its button is pressed, and goes back to what it was; nothing later lets go of it', async ({
+  page,
+}) => {
+  const p = empty('Gate')
+  const t = newTrack('Skerry', newSource('tone'), 'skerry')
+  t.a.nodes = [newEffect('stutter', { hold: 0.37 }, 'st')]
+  p.tracks.unshift(t)
+  await open(page, p)
+  const hold = async (): Promise<number | undefined> =>
+    (await project(page)).tracks[0]?.a.nodes[0]?.params.hold
+  const button = page.getByRole('button', { name: 'Press Hold, Stutter' })
+  await button.focus()
+  await page.keyboard.down('Space')
+  await expect.poll(hold).toBe(1)
+  await page.keyboard.up('Space')
+  await expect.poll(hold).toBe(0.37)
+  await button.hover()
+  await page.mouse.down()
+  await expect.poll(hold).toBe(1)
+  await page.mouse.up()
+  await expect.poll(hold).toBe(0.37)
+  await page.getByTitle('Type a value for Hold', { exact: true }).click()
+  await page.keyboard.type('83')
+  await page.keyboard.press('Enter')
+  await page.evaluate(() => window.dispatchEvent(new Event('blur')))
+  await page.getByRole('button', { name: 'Skerry in' }).click()
+  expect(await hold()).toBeCloseTo(0.83, 9)
+  await page.keyboard.press('Control+z')
+  await expect.poll(hold).toBe(0.37)
 })

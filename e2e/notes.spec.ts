@@ -605,7 +605,7 @@ test('an arpeggio draws the notes that it plays behind the held ones, and undo i
   const p = empty('Ghosts')
   const keys = newTrack('Keys', newSource('played', { plays: 3 }), 'keys')
   keys.line = { ...emptyLine(4), notes: [{ start: 0, length: 2, pitch: 60, velocity: 0.8 }] }
-  keys.arpeggio = { ...arpeggioSchema.parse({ on: true }), octaves: 2, step: 0.5 }
+  keys.arpeggio = { ...arpeggioSchema.parse({ on: false }), octaves: 2, step: 0.5 }
   p.tracks.unshift(keys)
   await open(page, p)
   await openNotes(page, 'Keys')
@@ -621,11 +621,14 @@ test('an arpeggio draws the notes that it plays behind the held ones, and undo i
         return sum
       })
   await expect.poll(drawn).toBeGreaterThan(0)
-  const withGhosts = await drawn()
   await page.getByRole('button', { name: 'Arpeggio…' }).click()
-  await page.getByRole('switch', { name: 'Arpeggio' }).click()
+  const without = await drawn()
+  const toggle = page.getByRole('switch', { name: 'Arpeggio' })
+  await toggle.click()
+  await expect.poll(drawn).not.toBe(without)
+  await toggle.click()
+  await expect.poll(drawn).toBe(without)
   await page.keyboard.press('Escape')
-  await expect.poll(drawn).not.toBe(withGhosts)
   await expect(page.getByRole('button', { name: 'Undo' })).toHaveAttribute('title', /^Undo: Set the arpeggio/)
   await page.keyboard.press('Control+k')
   await page.getByRole('combobox', { name: 'Search' }).fill('undo')

@@ -8,11 +8,12 @@ import {
 } from '@oleaje/core/project/note-edits'
 import { together } from '@oleaje/core/project/edit'
 import type { Note, NoteLine, Track } from '@oleaje/core/project/schema'
-import { arpeggiated } from '@oleaje/core/engine/arpeggiated'
 import type { EngineHost } from '../audio/host'
 import type { PlayedNote } from '../contract/played-note'
 import type { Stores } from '../stores/index'
 import type { useDocument } from '../stores/document'
+import type { HeavyWorker } from '../workers/heavy-worker'
+import { sentence } from './sentence'
 import type { TransportService } from './transport'
 
 /** Grid that takes are brought to, in quarter notes. */
@@ -29,6 +30,7 @@ export class Notes {
     private readonly stores: Pick<Stores, 'monitoring' | 'recording'>,
     private readonly host: EngineHost,
     private readonly transport: TransportService,
+    private readonly heavy: HeavyWorker,
   ) {
     host.on.played = (note) => {
       this.hear(note)
@@ -99,10 +101,21 @@ export class Notes {
   }
 
   /** Puts what an arpeggio plays of a track's notes in their place, and switches it off. */
-  keepArpeggio(track: Track): void {
+  async keepArpeggio(track: Track): Promise<void> {
     const { project } = this.doc
     if (!project || !track.arpeggio || !track.line) return
-    const notes = arpeggiated(track.line, track.arpeggio, project.tempo)
+    const { line: before, arpeggio } = track
+    let notes: Note[]
+    try {
+      notes = await this.heavy.call.arpeggioNotes(before, arpeggio, project.tempo)
+    } catch (error) {
+      this.doc.trouble = sentence(error)
+      return
+    }
+    const now = this.doc.project?.tracks.find((t) => t.id === track.id)
+    if (!now) return
+    // an edit that came meanwhile counts
+    if (now.line !== before || now.arpeggio !== arpeggio) return this.keepArpeggio(now)
     this.doc.edit(
       'Keep the arpeggio as notes',
       together(

@@ -57,7 +57,7 @@ export function createSession(base: string) {
   const rendering = new Rendering(doc, heavy, sounds)
   const views = new Views(doc, stores)
   const keeping = new Keeping(doc, heavy)
-  const notes = new Notes(doc, stores, host, transport)
+  const notes = new Notes(doc, stores, host, transport, heavy)
   const tempo = new TapTempo(doc)
   const takes = new Takes(doc, stores, host, sounds, transport)
   const printing = new Printing(doc, stores, heavy, sounds)

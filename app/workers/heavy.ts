@@ -12,7 +12,8 @@ import type { MeasuredResponse } from '@oleaje/core/analysis/measured-response'
 import { impulseNamed } from '@oleaje/core/dsp/impulses'
 import { type ImpulseShape, shapeImpulse } from '@oleaje/core/effects/convolver'
 import { checkBudget } from '@oleaje/core/project/budget'
-import type { ChainNode, Project, Track } from '@oleaje/core/project/schema'
+import { arpeggiated } from '@oleaje/core/engine/arpeggiated'
+import type { Arpeggio, ChainNode, Note, NoteLine, Project, Track } from '@oleaje/core/project/schema'
 import { LoudnessMeter } from '@oleaje/core/dsp/loudness'
 import { apply, together } from '@oleaje/core/project/edit'
 import { setParam } from '@oleaje/core/project/value-edits'
@@ -152,6 +153,10 @@ const heavy = {
       return { hash: await audioHash(sound), ...sound }
     }
   },
+
+  /** The notes that an arpeggio plays of a line; a long line takes most of a second. */
+  arpeggioNotes: (line: NoteLine, arpeggio: Arpeggio, tempo: number): Note[] =>
+    arpeggiated(line, arpeggio, tempo),
 
   /** Largest sample over all channels in each of `buckets` equal stretches, for drawing a wave. */
   peaks(channels: readonly Float32Array[], buckets: number): Float32Array {

@@ -6,9 +6,9 @@ export class TripWatch {
   private readonly places: number[] = []
   private readonly seen: number[] = []
 
-  /** Takes the places of live values. @param anew whether all known places have changed */
-  follow(entries: readonly (readonly [key: string, place: number])[], anew: boolean): void {
-    if (anew) this.keys.length = this.places.length = this.seen.length = 0
+  /** Takes the places of live values. @param replaces whether they replace all known places */
+  follow(entries: readonly (readonly [key: string, place: number])[], replaces: boolean): void {
+    if (replaces) this.keys.length = this.places.length = this.seen.length = 0
     for (const [key, place] of entries) {
       if (!key.startsWith(TRIPS) || place < 0) continue
       this.keys.push(key.slice(TRIPS.length))

@@ -41,23 +41,17 @@ async function attempt(what: () => Promise<unknown>): Promise<void> {
   }
 }
 
-async function listen(s: ShippedSound): Promise<void> {
-  if (heard.value === s.hash) {
+/** Starts a preview, or stops it where it is the one that plays. */
+async function preview(key: string, start: () => Promise<unknown>): Promise<void> {
+  if (heard.value === key) {
     heard.value = ''
     return sounds.hush()
   }
-  heard.value = s.hash
-  await attempt(() => sounds.listen(s.hash))
+  heard.value = key
+  await attempt(start)
 }
-
-async function listenToChain(c: StartingChain): Promise<void> {
-  if (heard.value === c.track) {
-    heard.value = ''
-    return sounds.hush()
-  }
-  heard.value = c.track
-  await attempt(() => library.listenToChain(c))
-}
+const listen = (s: ShippedSound): Promise<void> => preview(s.hash, () => sounds.listen(s.hash))
+const listenToChain = (c: StartingChain): Promise<void> => preview(c.track, () => library.listenToChain(c))
 
 async function takeChain(c: StartingChain): Promise<void> {
   sounds.hush()
@@ -141,32 +135,17 @@ function add(what: () => void): void {
       class="max-h-[46vh] overflow-y-auto"
       tabindex="0"
     >
-      <li
+      <MaterialRow
         v-for="c in chains"
         :key="c.track"
-        class="flex items-center gap-2 border-b border-dotted border-line py-1"
-      >
-        <span class="min-w-0 flex-1 truncate"
-          >{{ c.name }} <span class="text-second">{{ c.tip }}</span></span
-        >
-        <button
-          class="small-button"
-          :aria-pressed="heard === c.track"
-          :aria-label="`Preview ${c.name}`"
-          title="Plays the chain over its sound"
-          @click="listenToChain(c)"
-        >
-          {{ heard === c.track ? 'Stop' : 'Preview' }}
-        </button>
-        <button
-          class="small-button"
-          :aria-label="`Take ${c.name}`"
-          title="Adds a track with the sound and the chain"
-          @click="takeChain(c)"
-        >
-          Take
-        </button>
-      </li>
+        :name="c.name"
+        :detail="c.tip"
+        :is-heard="heard === c.track"
+        preview-tip="Plays the chain over its sound"
+        take-tip="Adds a track with the sound and the chain"
+        @preview="listenToChain(c)"
+        @take="takeChain(c)"
+      />
     </ul>
     <div
       v-if="asks && tab === 'sounds'"
@@ -186,32 +165,17 @@ function add(what: () => void): void {
       </button>
     </div>
     <ul v-if="!asks || tab === 'sounds'" aria-label="Shipped sounds" class="max-h-[46vh] overflow-y-auto">
-      <li
+      <MaterialRow
         v-for="s in shipped"
         :key="s.hash"
-        class="flex items-center gap-2 border-b border-dotted border-line py-1"
-      >
-        <span class="min-w-0 flex-1 truncate"
-          >{{ s.title }} <span class="text-second">{{ seconds(s) }}</span></span
-        >
-        <button
-          class="small-button"
-          :aria-pressed="heard === s.hash"
-          :aria-label="`Preview ${s.title}`"
-          title="Plays the sound once"
-          @click="listen(s)"
-        >
-          {{ heard === s.hash ? 'Stop' : 'Preview' }}
-        </button>
-        <button
-          class="small-button"
-          :aria-label="`Take ${s.title}`"
-          title="Adds the sound to the project"
-          @click="take(s)"
-        >
-          Take
-        </button>
-      </li>
+        :name="s.title"
+        :detail="seconds(s)"
+        :is-heard="heard === s.hash"
+        preview-tip="Plays the sound once"
+        take-tip="Adds the sound to the project"
+        @preview="listen(s)"
+        @take="take(s)"
+      />
     </ul>
   </div>
 </template>

@@ -14,7 +14,7 @@ import type { NoteLine, Track } from '@oleaje/core/project/schema'
 import { computed, ref, watch, onMounted } from 'vue'
 import { useCanvas } from '../../composables/useCanvas'
 import { useGesture } from '../../composables/useGesture'
-import { arpeggioGhosts } from '../../composables/arpeggio-ghosts'
+import { useArpeggioGhosts } from '../../composables/useArpeggioGhosts'
 import { useSession } from '../../composables/useSession'
 import { useRoll } from '../../composables/useRoll'
 import NoteTools from './NoteTools.vue'
@@ -46,7 +46,7 @@ const isKit = computed(() => hasPads(props.track))
 const rows = computed(() => rowsOf(props.track))
 /** Beats of one step: what is snapped to, or a sixteenth where nothing is. */
 const grid = computed(() => props.snap || 0.25)
-const ghosts = computed(() => arpeggioGhosts(props.track, doc.project?.tempo ?? 120))
+const ghosts = useArpeggioGhosts(() => props.track)
 const BENEATH = 46
 const keys = ref<HTMLElement | null>(null)
 const roll = useRoll(

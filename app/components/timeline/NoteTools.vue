@@ -187,7 +187,7 @@ const takeActions = computed(() => [
 ])
 
 /** Replaces the notes by those that the arpeggio plays. */
-const hold = (): void => notes.keepArpeggio(props.track)
+const hold = (): Promise<void> => notes.keepArpeggio(props.track)
 </script>
 
 <template>

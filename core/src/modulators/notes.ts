@@ -39,7 +39,7 @@ export const notes = defineModulator({
     const ids = new Float64Array(HELD)
     const pitches = new Float64Array(HELD)
     const velocities = new Float64Array(HELD)
-    // held notes, followed note, gliding note, velocity, whether there was any note
+    // 0: number of held notes, 1: followed note, 2: gliding note, 3: velocity, 4: whether a note was played
     const state = new Float64Array(5)
     const readouts = new Float64Array(1)
 
