@@ -3,8 +3,8 @@ import { onBeforeUnmount } from 'vue'
 import { useParam } from '../../composables/useParam'
 
 /**
- * A button that sets a parameter to its maximum while it is pressed, by pointer or by Space or Enter. Released,
- * it restores the former value.
+ * A button that sets a parameter to its maximum while it is pressed, by pointer or by Space or Enter.
+ * Released, it restores the former value.
  */
 const props = defineProps<{ owner: string; param: string }>()
 const p = useParam(
