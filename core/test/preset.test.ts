@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { addNode, addTrack, rename } from '@oleaje/core/project/chain-edits'
 import { apply } from '@oleaje/core/project/edit'
-import { addLink, addModulator, setInput } from '@oleaje/core/project/motion-edits'
+import { addLink, addModulator, setInput, updateLink } from '@oleaje/core/project/motion-edits'
 import {
   newBranch,
   newEffect,
@@ -255,5 +255,27 @@ describe('a track duplicated', () => {
     ).next
     expect(count(other, 'ear')).toBe(preset.modulators.length)
     checkProject(shared)
+  })
+})
+
+describe('random places of a fan', () => {
+  it('are the same wherever a preset is taken', () => {
+    const { project, audio } = projectOf(noise(2, 5, 0.4), [newEffect('taps', {}, 'taps')])
+    const heard = (p: Project): Float32Array => play({ project: p, audio }, 0.5).left
+    const fanned = edited(
+      project,
+      addModulator('t', 'lfo', { id: 'm', params: { rate: 0.37 } }),
+      addLink('m', { owner: 'taps', param: 'pan', lane: 'taps' }, -0.4, 0.4, { id: 'l' }),
+      updateLink('l', { fan: { phase: 0, rate: 0, random: 1 } }),
+    )
+    const preset = presetOfTrack(fanned, 't') as Preset
+    const takenOnce = edited(project, takePresetInto('t', preset, { chainOf: 't' }))
+    const takenTwice = edited(
+      project,
+      takePresetInto('t', readPreset(JSON.stringify(preset)), { chainOf: 't' }),
+    )
+    const original = heard(fanned)
+    expect(heard(takenOnce)).toEqual(original)
+    expect(heard(takenTwice)).toEqual(original)
   })
 })

@@ -1,6 +1,6 @@
 import { exp2 } from '../dsp/math'
-import { hashText, mix32 } from '../dsp/random'
 import { modulatorDefinition } from '../modulators/index'
+import { seedIn } from '../project/new'
 import type { ChainNode, Link, Listen, Modulator, Project, Send, Track } from '../project/schema'
 import { waysOf } from '../project/routing'
 import { sendParams, trackParams } from '../project/targets'
@@ -102,7 +102,7 @@ class Drawing {
    * id.
    */
   private readonly seedOf = (of: { readonly id: string; readonly seed?: number }): number =>
-    of.seed ?? mix32(this.project.seed ^ hashText(of.id))
+    of.seed ?? seedIn(this.project, of.id)
 
   constructor(
     private readonly project: Project,
@@ -114,7 +114,7 @@ class Drawing {
       this.plan,
       project.links,
       context.sampleRate,
-      (id) => this.seedOf({ id }),
+      this.seedOf,
       (link, index, count) => this.copy(link, index, count),
     )
   }

@@ -34,7 +34,7 @@ export class LinkWiring {
     private readonly plan: PlanDraft,
     links: readonly Link[],
     private readonly sampleRate: number,
-    private readonly seedOf: (id: string) => number,
+    private readonly seedOf: (link: Link) => number,
     private readonly copy: (link: Link, index: number, count: number) => () => Draft | undefined,
   ) {
     for (const link of links) {
@@ -124,7 +124,7 @@ export class LinkWiring {
         const from =
           many && link.fan ? this.copy(link, i, count) : () => plan.drafts.get(`mod:${link.source}`)
         const key = many ? `${link.id}#${i}` : link.id
-        const shift = many && link.fan ? link.fan.random * (randomAt(this.seedOf(link.id), i) - 0.5) : 0
+        const shift = many && link.fan ? link.fan.random * (randomAt(this.seedOf(link), i) - 0.5) : 0
         const edge: Edge = {
           id: link.id,
           from,

@@ -28,6 +28,10 @@ export { newBranch, newSplit } from './nodes/split'
  */
 export const newSeed = (id: string): number => mix32(hashText(id))
 
+/** The seed of an object that has none of its own: that of its project and its id. */
+export const seedIn = (project: { readonly seed: number }, id: string): number =>
+  mix32(project.seed ^ hashText(id))
+
 /** An effect with its defaults. @throws RangeError for an unknown type */
 export function newEffect(type: string, params: Record<string, number> = {}, id = newId()): Effect {
   const definition = effectDefinition(type)

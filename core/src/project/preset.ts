@@ -2,7 +2,7 @@ import { freeName } from './free-name'
 import { z } from 'zod'
 import { effectDefinition } from '../effects/index'
 import { nextLetter } from './motion-edits'
-import { newBranch, newId, newSplit, newTrack } from './new'
+import { newBranch, newId, newSplit, newTrack, seedIn } from './new'
 import { JsonTextError, readJson } from './json-text'
 import { branchesOf, innerLists, kindOf } from './nodes/index'
 import { issueSentence } from './read'
@@ -24,7 +24,7 @@ import { dropStrayLinks } from './target-edits'
 import { findOwner, heardChain, idsOf, nodesIn, placeOf, trackOf } from './walk'
 import { type Spot, insertNodes } from './chain-edits'
 
-export const PRESET_VERSION = 2
+export const PRESET_VERSION = 3
 
 /**
  * A preset: effects in their order, a branch, or modulators, together with every modulator
@@ -35,6 +35,12 @@ export const presetSchema = z.object({
   version: z.literal(PRESET_VERSION),
   name,
   tags: z.array(z.string().max(40)).max(20).default([]),
+  /** What it does, in a line. */
+  about: z.string().max(400).default(''),
+  /** Material that it suits. */
+  materials: z.array(z.string().max(40)).max(20).default([]),
+  /** The project and track that it was kept from; empty for one that ships. */
+  origin: z.string().max(300).default(''),
   /**
    * What its modulators are kept for: effects to stand in a row, one branch of a split, or nothing but
    * themselves.
@@ -85,9 +91,13 @@ export function checkPreset(raw: unknown): Preset {
     throw new PresetError(
       `This preset was made by a newer Oleaje (version ${version}); this version reads up to ${PRESET_VERSION}.`,
     )
-  // the first version knew chains only
+  // the first version knew chains only; the second had neither description, material nor origin
   const result = presetSchema.safeParse(
-    version === 1 ? { ...raw, version: PRESET_VERSION, kind: 'chain' } : raw,
+    version === 1
+      ? { ...raw, version: PRESET_VERSION, kind: 'chain' }
+      : version === 2
+        ? { ...raw, version: PRESET_VERSION }
+        : raw,
   )
   if (!result.success) throw new PresetError(issueSentence(result.error.issues[0], 'preset'))
   const preset = result.data
@@ -134,6 +144,9 @@ export const presetOfNew = (node: ChainNode, name: string): Preset => ({
   version: PRESET_VERSION,
   name,
   tags: [],
+  about: '',
+  materials: [],
+  origin: '',
   kind: 'chain',
   chain: { nodes: [node] },
   branch: null,
@@ -208,7 +221,8 @@ function presetOf(
       const within =
         owners.has(link.target.owner) || links.has(link.target.owner) || modulators.has(link.target.owner)
       if (!source || !(within || (kind === 'modulators' && modulators.has(link.source)))) continue
-      links.set(link.id, link)
+      // a fan’s random places are carried along: under another id they would be others
+      links.set(link.id, link.fan ? { ...link, seed: link.seed ?? seedIn(p, link.id) } : link)
       modulators.set(source.id, source)
     }
     for (const m of [...modulators.values()])
@@ -230,6 +244,9 @@ function presetOf(
     version: PRESET_VERSION,
     name,
     tags: tagsOf(nodes, [...modulators.values()]),
+    about: '',
+    materials: [],
+    origin: `${p.name}, ${track.name}`,
     kind,
     chain: { nodes: [...nodes] },
     branch: branch ? { id: branch.id, name: branch.name, params: branch.params } : null,

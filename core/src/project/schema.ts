@@ -90,6 +90,8 @@ export const linkSchema = z.object({
     .object({ phase: finite.min(-8).max(8), rate: finite.min(-4).max(4), random: finite.min(0).max(1) })
     .nullable()
     .default(null),
+  /** Of the random places of a fan; without one they follow from the id. */
+  seed,
   on: z.boolean().default(true),
 })
 
