@@ -13,6 +13,7 @@ interface Inspect {
   live(): Record<'load' | 'worst' | 'missed' | 'beat' | 'blocks', number>
   project(): Project | null
   value(key: string): number
+  auditioned(): string
   sound(hash: string): { channels: Float32Array[] } | undefined
   capture(beat: number, frames: number): Promise<{ left: number[]; right: number[]; latency: number }>
 }

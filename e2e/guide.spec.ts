@@ -72,7 +72,7 @@ walk(
     ) => {
       await hand.click(trackLine(page, 'Fog pad'))
       await hand.key('f')
-      await page.getByRole('searchbox', { name: 'Search the shelf' }).waitFor()
+      await page.getByRole('combobox', { name: 'Search the shelf' }).waitFor()
       await hand.type('breathing')
     },
   },

@@ -25,7 +25,7 @@ test('a pad whose bell and notch drift apart, kept and used on another track: at
   await hand.type('Drifting pad')
   await hand.click(page.getByRole('button', { name: 'Rope guitar', exact: true }))
   await hand.key('f')
-  await page.getByRole('searchbox', { name: 'Search the shelf' }).waitFor()
+  await page.getByRole('combobox', { name: 'Search the shelf' }).waitFor()
   await hand.type('dri')
   const p = await project(page)
   expect(p.links).toHaveLength(4)

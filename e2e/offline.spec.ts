@@ -57,7 +57,7 @@ test('a static host serves the app, an update waits and loses nothing, and then 
     // the host is gone: every view opens, the demo plays, and another demo project opens
     await host.end()
     rmSync(folder, { recursive: true })
-    for (const view of ['/timeline', '/links', '/']) {
+    for (const view of ['/timeline', '/links', '/shelf', '/']) {
       await page.goto(host.url + view)
       await opened(page)
     }

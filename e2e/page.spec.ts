@@ -15,6 +15,7 @@ test('axe finds nothing serious on the Bench, by day and by night', async ({ pag
 for (const [view, key] of [
   ['Links', 'k'],
   ['Timeline', 't'],
+  ['Shelf', 'f'],
 ] as const) {
   test(`axe finds nothing serious on ${view}`, async ({ page }) => {
     await open(page)
@@ -82,7 +83,7 @@ test('the guide finds its pages by their words, and links lead from one to the n
 test('axe finds nothing serious in the dialogs', async ({ page }) => {
   test.slow()
   await open(page)
-  for (const key of ['a', 'f', 'p', 'r', 'Shift+?', 'Control+k', 'Shift+F']) {
+  for (const key of ['a', 'p', 'r', 'Shift+?', 'Control+k', 'Shift+F']) {
     await page.keyboard.press(key)
     // its own box is empty: what is in it lies fixed over the page
     await page.getByRole('dialog').waitFor({ state: 'attached' })

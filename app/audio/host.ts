@@ -228,11 +228,12 @@ export class EngineHost {
     void this.renew()
   }
 
-  patch(project: Project, patches: readonly Patch[]): void {
+  /** @param at beat of the song at which they are taken; at once by default */
+  patch(project: Project, patches: readonly Patch[], at?: number): void {
     this.project = project
     // a value weighs nothing
     if (!this.isOver && (patches.every(valueOf) || !overBudget(weigh(project), ownBudget)))
-      return this.send({ type: 'patches', patches })
+      return this.send({ type: 'patches', patches, beat: at })
     const beat = this.telemetry.fixed('beat')
     this.give(project)
     if (this.playing) this.send({ type: 'play', beat })

@@ -19,6 +19,11 @@ export class Telemetry {
     else for (const [key, slot] of entries) this.slots.set(key, slot)
   }
 
+  /** Number of live values that have a place: it grows when something new plays. */
+  get size(): number {
+    return this.slots.size
+  }
+
   fixed(name: FixedSlot): number {
     return this.memory.values[fixedSlots.indexOf(name)] ?? 0
   }

@@ -14,12 +14,10 @@ export const keepingActions: ActionGroup = (session) => {
       run: () => keep(session),
     },
     {
-      name: 'Open the shelf',
+      name: 'Go to Shelf',
       keys: 'F',
       binding: 'f',
-      run: () => {
-        screen.dialog = 'shelf'
-      },
+      run: () => void session.views.go('/shelf'),
     },
     { name: 'Copy, cut, paste', keys: 'Ctrl+C, Ctrl+X, Ctrl+V', run: () => {} },
     ...Array.from({ length: SNAPSHOTS }, (_, i): Action[] => [

@@ -42,7 +42,8 @@ export interface EngineSound {
 
 export type ToWorklet =
   | { readonly type: 'load'; readonly project: Project }
-  | { readonly type: 'patches'; readonly patches: readonly Patch[] }
+  /** With a beat, they wait until the song has come there; what comes meanwhile has them taken at once. */
+  | { readonly type: 'patches'; readonly patches: readonly Patch[]; readonly beat?: number }
   | { readonly type: 'audio'; readonly sounds: readonly EngineSound[] }
   /** A piece of a long sound that was wanted; no channels where it cannot be had. */
   | {

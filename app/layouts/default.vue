@@ -68,7 +68,6 @@ function drop(e: DragEvent): void {
     <AddDialog v-if="screen.dialog === 'add'" />
     <RenderDialog v-if="screen.dialog === 'render'" />
     <KeepDialog v-if="screen.dialog === 'keep'" />
-    <ShelfDialog v-if="screen.dialog === 'shelf'" />
     <TrackDialog v-if="screen.dialog === 'track'" />
     <ProjectsDialog v-if="screen.dialog === 'projects'" />
     <MacroDialog v-if="screen.dialog === 'macro' && screen.shownMacro" :id="screen.shownMacro" />

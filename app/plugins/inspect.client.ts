@@ -26,6 +26,8 @@ export default defineNuxtPlugin({
         project: () => session.doc.project,
         sound: (hash: string) => session.host.sound(hash),
         dropouts: () => session.host.dropouts,
+        auditioned: () => session.audition.heard.value,
+        places: () => session.host.telemetry.size,
         value: (key: string) => session.host.telemetry.get(key, NaN),
         capture: async (beat: number, frames: number) => {
           const { host, doc } = session

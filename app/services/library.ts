@@ -48,6 +48,13 @@ interface Wish {
   readonly project: string | undefined
 }
 
+interface Takers {
+  readonly preset: (preset: Preset) => Promise<void>
+  readonly pack: (file: File) => Promise<void>
+  readonly archive: (file: File) => Promise<string>
+  readonly midi: (file: File) => Promise<void>
+}
+
 /**
  * Projects: opened, made, brought in from files and taken out again. One after the other, however fast they
  * are asked for.
@@ -63,12 +70,13 @@ export class Library {
   /** Which kept project each shipped one became: opened, it is a copy with an id of its own. */
   private readonly copies = preference<Record<string, string>>('shipped-copies', {})
 
-  /** Handles an imported preset. */
-  takePreset: (preset: Preset) => Promise<void> = () => Promise.resolve()
-  /** Handles an imported archive; resolves to a message. */
-  takeArchive: (file: File) => Promise<string> = () => Promise.resolve('')
-  /** Handles a MIDI file. */
-  takeMidi: (file: File) => Promise<void> = () => Promise.resolve()
+  /** Who takes files of other kinds than projects and sounds; the archive's answers with a message. */
+  takers: Takers = {
+    preset: () => Promise.resolve(),
+    pack: () => Promise.resolve(),
+    archive: () => Promise.resolve(''),
+    midi: () => Promise.resolve(),
+  }
 
   constructor(
     private readonly doc: ReturnType<typeof useDocument>,
@@ -204,7 +212,11 @@ export class Library {
         if (file.size === 0) throw new Error('it is empty.')
         if (/\.zip$/i.test(file.name)) {
           if (await this.heavy.call.isArchive(file)) {
-            this.stores.notices.spoken = await this.takeArchive(file)
+            this.stores.notices.spoken = await this.takers.archive(file)
+            continue
+          }
+          if (await this.heavy.call.isPack(file)) {
+            await this.takers.pack(file)
             continue
           }
           if (file.size > limits.bundleFile.most)
@@ -214,9 +226,9 @@ export class Library {
         } else if (/\.json$/i.test(file.name)) {
           if (file.size > limits.projectText.most) throw new Error(sentenceOf('projectText', 'file is'))
           const text = await file.text()
-          if (looksLikePreset(text)) await this.takePreset(readPreset(text))
+          if (looksLikePreset(text)) await this.takers.preset(readPreset(text))
           else await this.takeProject(readProject(text), [])
-        } else if (/\.midi?$/i.test(file.name)) await this.takeMidi(file)
+        } else if (/\.midi?$/i.test(file.name)) await this.takers.midi(file)
         else await this.takeSound(file, wish)
       } catch (error) {
         this.doc.trouble = `“${file.name}” was not imported: ${sentence(error)}`

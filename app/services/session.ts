@@ -5,14 +5,16 @@ import type { Listen, Project } from '@oleaje/core/project/schema'
 import { watch } from 'vue'
 import type { Buffering } from '../audio/buffering'
 import { EngineHost } from '../audio/host'
+import { Audition } from './audition'
 import { AutomationRecorder } from './automation-recorder'
-import { giveWayTo, restWhile, wake } from '../drawing/frames'
+import { wake } from '../drawing/frames'
 import { DeviceRouter } from './device-router'
 import { TapTempo } from './tap-tempo'
 import { whenBlocked } from '../storage/database'
 import { Shipped } from '../storage/shipped'
 import { useStores } from '../stores/index'
 import { Guards } from './guards'
+import { heedEngine } from './engine-events'
 import { HeavyWorker } from '../workers/heavy-worker'
 import { Keeping } from './keeping'
 import { watchFirstSteps } from './first-steps'
@@ -26,15 +28,14 @@ import { MidiFiles } from './midi-files'
 import { MidiInputs } from './midi-inputs'
 import { Notes } from './notes'
 import { Rendering } from './rendering'
+import { Packs } from './packs'
 import { Shelf } from './shelf'
+import { ShelfEntries } from './shelf-entries'
 import { Takes } from './takes'
 import { Snapshots } from './snapshots'
 import { Sounds } from './sounds'
 import { TransportService } from './transport'
 import { Views } from './views'
-
-/** Sound below this loudness is taken for silence by the pictures. */
-const RINGS_LUFS = -70
 
 /**
  * All services of this tab, made once and connected to the stores. The plugin `session` provides them.
@@ -52,7 +53,10 @@ export function createSession(base: string) {
   const sounds = new Sounds(doc, stores, host, heavy, ships)
   const library = new Library(doc, stores, host, heavy, sounds, transport, ships)
   const input = new LiveInput(doc, stores, host, sounds)
-  const shelf = new Shelf(doc, stores, host, heavy, sounds)
+  const shelf = new Shelf(doc, stores, heavy, sounds)
+  const audition = new Audition(doc, stores, host, new HeavyWorker(), shelf, transport)
+  const entries = new ShelfEntries(shelf, ships, sounds, heavy)
+  const packs = new Packs(doc, stores, heavy, sounds, shelf)
   const snapshots = new Snapshots(doc, stores)
   const rendering = new Rendering(doc, heavy, sounds)
   const views = new Views(doc, stores)
@@ -70,56 +74,31 @@ export function createSession(base: string) {
     if (recording.recordingNotes) notes.end()
     if (recording.recordingTrack) void takes.end()
   }
-  library.takeMidi = (file) => midiFiles.offer(file, null)
+  library.takers = {
+    preset: (preset) => shelf.keep(preset),
+    pack: (file) => packs.take(file),
+    archive: (file) => keeping.take(file),
+    midi: (file) => midiFiles.offer(file, null),
+  }
   doc.onPatches(() => void keeping.ask())
-  library.takeArchive = (file) => keeping.take(file)
-  library.takePreset = (preset) => shelf.keep(preset)
   transport.ready = () => library.begin().then(() => sounds.there)
   whenBlocked(() => {
     doc.trouble =
       'An older version of Oleaje is open in another tab and locks the storage. Close that tab; this one then continues.'
   })
-  host.on.overBudget = (sentence) => {
-    notices.overBudget = sentence
-  }
-  host.on.trouble = (sentence) => {
-    doc.trouble = sentence
-  }
-  host.on.tripped = (key) => guards.trip(key)
-  host.on.failed = (key) => guards.fail(key)
-  host.on.howl = () => {
-    notices.howls = true
-  }
   overload.begin()
   new RingingWatch(doc, stores, host).begin()
-  host.on.feedback = (ids) => {
-    monitoring.feedbackEdges = ids
-  }
-  host.on.state = (state) => {
-    notices.noOutput = state === 'stalled'
-    if (state === 'failed') monitoring.playing = monitoring.starting = false
-  }
-  navigator.mediaDevices?.addEventListener('devicechange', () => {
-    if (notices.noOutput) void host.tryAgain()
-  })
-  giveWayTo(() => host.telemetry.fixed('missed'))
-  // what rings on after Stop still moves
-  restWhile(
-    () =>
-      !monitoring.playing &&
-      !monitoring.starting &&
-      !devices.openInput &&
-      !(host.telemetry.fixed('wet momentary') > RINGS_LUFS),
-  )
+  heedEngine(stores, host, guards)
   host.rehearses = preferences.rehearses
   let { audio } = doc.project ?? {}
   doc.onPatches((project, patches) => {
     wake()
-    host.patch(project, patches)
+    if (!audition.settle(project)) host.patch(project, patches)
     if (project.audio !== audio) sounds.settle(project)
     audio = project.audio
   })
   doc.onLoad((project) => {
+    audition.forget()
     host.load(project)
     for (const store of [selection, monitoring, screen, devices, recording, notices]) store.clear()
     selection.selectTrack(project.tracks.find((t) => t.id === 'pad')?.id ?? project.tracks[0]?.id ?? '')
@@ -154,6 +133,9 @@ export function createSession(base: string) {
     library,
     input,
     shelf,
+    audition,
+    entries,
+    packs,
     snapshots,
     rendering,
     views,

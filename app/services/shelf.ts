@@ -16,11 +16,12 @@ import {
   readPreset,
   takePresetInto,
   unknownEffects,
+  upgraded,
 } from '@oleaje/core/project/preset'
 import type { Source, Track } from '@oleaje/core/project/schema'
+import { replaceChain } from '@oleaje/core/project/replace-chain'
 import { findOwner, heardChain } from '@oleaje/core/project/walk'
 import { shallowRef } from 'vue'
-import type { EngineHost } from '../audio/host'
 import { regionOf } from '../focus/region'
 import { type KeptPreset, deleteKept, listKept, saveKept } from '../storage/database'
 import { removeForNow } from '../storage/removals'
@@ -30,11 +31,8 @@ import type { HeavyWorker } from '../workers/heavy-worker'
 import { sentence } from './sentence'
 import type { Sounds } from './sounds'
 
-/** Length of a listen, in seconds. */
-const LISTEN_SECONDS = 5
-
 /** Ways in which something is taken from the shelf. */
-export type TakingWay = 'after' | 'around' | 'instead' | 'new track'
+export type TakingWay = 'after' | 'around' | 'instead' | 'chain' | 'new track'
 
 const copyOf = <T>(x: T): T => JSON.parse(JSON.stringify(x)) as T
 
@@ -46,19 +44,17 @@ export class Shelf {
   readonly items = shallowRef<readonly KeptPreset[]>([])
   /** The last copy, for browsers whose clipboard cannot be read. */
   private carried = ''
-  private listening: { readonly stop: () => void } | null = null
-  private listens = 0
 
   constructor(
     private readonly doc: ReturnType<typeof useDocument>,
     private readonly stores: Pick<Stores, 'offers' | 'selection'>,
-    private readonly host: EngineHost,
     private readonly heavy: HeavyWorker,
     private readonly sounds: Sounds,
   ) {}
 
   async open(): Promise<void> {
-    this.items.value = await listKept().catch(() => [])
+    const kept = await listKept().catch(() => [])
+    this.items.value = kept.map((k) => ({ ...k, preset: upgraded(k.preset) as Preset }))
   }
 
   /**
@@ -159,7 +155,9 @@ export class Shelf {
         ),
       )
       selection.selectTrack(next.id)
-    } else
+    } else if (way === 'chain' && preset.kind === 'chain')
+      doc.edit(`Replace chain with ${preset.name}`, replaceChain(track.id, preset, taken))
+    else
       doc.edit(
         `${label} ${preset.name}`,
         takePresetInto(track.id, preset, this.placing(track, preset, way), taken, shares),
@@ -185,7 +183,7 @@ export class Shelf {
     if (preset.kind === 'branch' && last && chosen?.kind === 'node' && chosen.node.kind === 'split')
       return { intoSplit: last }
     if (nodes.length && way === 'around') return { around: nodes }
-    if (nodes.length && way === 'instead') return { instead: nodes }
+    if (nodes.length && (way === 'instead' || way === 'chain')) return { instead: nodes }
     if (heardChain(track).nodes.length === 0) return { chainOf: track.id }
     return { at: last ? { after: last } : { startOf: track.id } }
   }
@@ -207,10 +205,30 @@ export class Shelf {
     await this.open()
   }
 
-  async rename(kept: KeptPreset, name: string): Promise<void> {
+  /** Changes what a kept preset is called, tagged with, made for, or said to do. */
+  async change(
+    kept: KeptPreset,
+    to: Partial<Pick<Preset, 'name' | 'tags' | 'materials' | 'about'>>,
+  ): Promise<void> {
+    const name = to.name?.trim().slice(0, 120) || kept.preset.name
+    await saveKept({ ...kept, preset: { ...kept.preset, ...to, name } })
+    await this.open()
+  }
+
+  /** Keeps the present chain of the selected track in place of what was kept, under its name and tags. */
+  async update(kept: KeptPreset): Promise<void> {
+    const { track } = this.stores.selection
+    const preset = track && this.chainToKeep(track.id)
+    if (!preset) return
+    const { name, tags, materials, about } = kept.preset
     await saveKept({
       ...kept,
-      preset: { ...kept.preset, name: name.trim().slice(0, 120) || kept.preset.name },
+      saved: Date.now(),
+      preset: copyOf({ ...preset, name, tags, materials, about }),
+    })
+    this.stores.offers.offerUndo(`“${name}” was updated.`, async () => {
+      await saveKept(kept)
+      await this.open()
     })
     await this.open()
   }
@@ -228,10 +246,6 @@ export class Shelf {
     await this.open()
   }
 
-  /**
-   * Lets a preset be heard over the sound of the selected track, as loud as that is by itself. The one before
-   * ends.
-   */
   /** Picture data of a preset on the sound of the selected track; null without a source. */
   async pictureOf(preset: Preset) {
     const { project } = this.doc
@@ -245,37 +259,14 @@ export class Shelf {
     )
   }
 
-  async listen(preset: Preset): Promise<void> {
-    this.hush()
-    const { project } = this.doc
-    const { track } = this.stores.selection
-    if (!project || !track || preset.kind === 'modulators') return
-    const listen = ++this.listens
-    const sound = await this.heavy.call.preview(
-      copyOf(project),
-      this.soundsFor(track, preset),
-      track.id,
-      copyOf(preset),
-      LISTEN_SECONDS,
-    )
-    if (listen !== this.listens) return
-    this.listening = await this.host.listen(sound)
-  }
-
   /**
-   * The sounds that a listen needs: those of the track, of the preset, and of the tracks that it listens to.
+   * The sounds that a measurement needs: those of the track, of the preset, and of the tracks it listens to.
    * Each is copied on its way.
    */
-  private soundsFor(track: Track, preset: Preset): ReturnType<Sounds['ofProject']> {
+  soundsFor(track: Track, preset: Preset): ReturnType<Sounds['ofProject']> {
     const tracks =
       this.doc.project?.tracks.filter((t) => t.id === track.id || listensTo(preset).includes(t.id)) ?? []
     const needed = new Set([...tracks.map((t) => t.source?.audio), ...Object.keys(preset.audio)])
     return this.sounds.ofProject().filter((s) => needed.has(s.hash))
-  }
-
-  hush(): void {
-    this.listens++
-    this.listening?.stop()
-    this.listening = null
   }
 }

@@ -1,3 +1,4 @@
+import type { Project } from '@oleaje/core/project/schema'
 import type { EngineHost } from '../audio/host'
 import type { AutomationRecorder } from './automation-recorder'
 import type { Stores } from '../stores/index'
@@ -14,6 +15,8 @@ export class TransportService {
   ready: () => Promise<unknown> = () => Promise.resolve()
   /** Told when it stops. */
   ended: () => void = () => {}
+  /** A project that is heard instead of the document, as in an audition. */
+  instead: () => Project | null = () => null
   /** Counts what was asked for: an older wish that is still waiting gives way to a newer one. */
   private wish = 0
 
@@ -52,7 +55,7 @@ export class TransportService {
       // asked before the sounds are there, it starts as soon as they are
       await this.ready()
       if (wish !== this.wish || !this.doc.project) return
-      await host.play(this.doc.project, beat)
+      await host.play(this.instead() ?? this.doc.project, beat)
       // stopped while the output was opened
       if (wish === this.wish) monitoring.playing = true
       else host.stop()

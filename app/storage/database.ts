@@ -26,6 +26,7 @@ interface Stored extends DBSchema {
   audio: { key: string; value: KeptSound; indexes: { bySaved: number; byPieces: string } }
   pieces: { key: [string, number]; value: Blob }
   kept: { key: string; value: KeptPreset }
+  computed: { key: string; value: Computed; indexes: { byUsed: number } }
 }
 
 /** Something on the shelf: a preset, and when it was kept. */
@@ -33,6 +34,13 @@ export interface KeptPreset {
   readonly id: string
   readonly saved: number
   readonly preset: Preset
+}
+
+/** Something that was computed and can be computed again, and when it was last asked for. */
+export interface Computed {
+  readonly key: string
+  readonly used: number
+  readonly value: unknown
 }
 
 /** A sound as it is kept; of a long one the name of its pieces, and when it came. */
@@ -43,9 +51,9 @@ interface KeptSound extends Omit<Sound, 'long'> {
 
 /**
  * Version of the database. 5 has the stores of 4: it keeps tabs with an older app from saving sounds under
- * their former names.
+ * their former names. 6 has one for what can be computed again.
  */
-const VERSION = 5
+const VERSION = 6
 
 let opened: Promise<IDBPDatabase<Stored>> | null = null
 let blocked = (): void => {}
@@ -71,6 +79,7 @@ export const database = (): Promise<IDBPDatabase<Stored>> => {
         tx.objectStore('audio').createIndex('bySaved', 'saved')
         tx.objectStore('audio').createIndex('byPieces', 'long.pieces')
       }
+      if (version < 6) db.createObjectStore('computed', { keyPath: 'key' }).createIndex('byUsed', 'used')
       // preferences once were here; see stores/preferences
       const names: DOMStringList = db.objectStoreNames
       if (names.contains('settings')) (db as unknown as IDBPDatabase).deleteObjectStore('settings')

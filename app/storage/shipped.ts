@@ -1,3 +1,6 @@
+import type { Preset } from '@oleaje/core/project/preset'
+import type { Phrase } from '@oleaje/core/render/phrase'
+
 /** A sound that ships with Oleaje. */
 export interface ShippedSound {
   readonly title: string
@@ -17,9 +20,20 @@ export interface StartingChain {
   readonly track: string
 }
 
+/** A chain of the library that ships, with what was measured of it on a phrase. */
+export interface ShippedChain {
+  readonly preset: Preset
+  readonly phrase: Phrase
+  /** Another name for the job that it does, to be found by. */
+  readonly job?: string
+  readonly measured: { readonly louder: number; readonly truePeak: number; readonly point: string }
+}
+
 interface Catalogue {
   readonly projects: readonly { readonly id: string; readonly name: string; readonly file: string }[]
   readonly chains?: readonly StartingChain[]
+  /** The sounds that each phrase is made of, by file. */
+  readonly phrases?: Readonly<Record<string, readonly string[]>>
   readonly sounds: readonly ShippedSound[]
 }
 
@@ -63,6 +77,25 @@ export class Shipped {
   async sound(hash: string): Promise<Blob | undefined> {
     const known = (await this.catalogue()).sounds.find((s) => s.hash === hash || s.formerly === hash)
     return known && this.file(`${known.file}.wav`).then((r) => r.blob())
+  }
+
+  private asksLibrary: Promise<readonly ShippedChain[]> | null = null
+
+  /** The chains of the library. A failed request is repeated. */
+  library(): Promise<readonly ShippedChain[]> {
+    this.asksLibrary ??= this.file('library.json')
+      .then((r) => r.json() as Promise<ShippedChain[]>)
+      .catch((error: unknown) => {
+        this.asksLibrary = null
+        throw error
+      })
+    return this.asksLibrary
+  }
+
+  /** Hashes of the sounds that a phrase is made of; none for a test tone. */
+  async phrase(name: Phrase): Promise<string[]> {
+    const { phrases, sounds } = await this.catalogue()
+    return (phrases?.[name] ?? []).flatMap((file) => sounds.find((s) => s.file === file)?.hash ?? [])
   }
 
   private async file(name: string): Promise<Response> {

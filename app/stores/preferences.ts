@@ -31,6 +31,9 @@ export const usePreferences = defineStore('preferences', () => ({
   laneHeights: preference<Record<string, number>>('lane-heights', {}),
   /** Where the guide stands, in px from the right and from the top. */
   guidePlace: preference('guide-place', { right: 300, top: 60 }),
+  /** Whether what is highlighted on the Shelf is previewed, and also what the pointer rests on. */
+  previews: preference('previews', true),
+  previewsHovered: preference('previews-hovered', false),
   /** The first steps that were done, and whether they are hidden. */
   firstSteps: preference<{ done: string[]; hidden: boolean }>('first-steps', { done: [], hidden: false }),
   /** Effects and sources, by type, whose gauges are all shown, not only the main ones. */

@@ -17,7 +17,6 @@ export const useScreen = defineStore('screen', () => {
     | 'macro'
     | 'track'
     | 'keep'
-    | 'shelf'
     | 'midi'
     | 'print'
     | 'licences'

@@ -18,6 +18,10 @@ import { LoudnessMeter } from '@oleaje/core/dsp/loudness'
 import { apply, together } from '@oleaje/core/project/edit'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { type Preset, takePresetInto } from '@oleaje/core/project/preset'
+import { framesOf } from '@oleaje/core/analysis/sound-figures'
+import { isPack, readPack, writePack } from '@oleaje/core/formats/pack'
+import { type Phrase, phraseOf, phraseThrough } from '@oleaje/core/render/phrase'
+import { auditioned } from '@oleaje/core/project/replace-chain'
 import { addNode } from '@oleaje/core/project/chain-edits'
 import { newEffect, newId } from '@oleaje/core/project/new'
 import { heardChain, mixOf } from '@oleaje/core/project/walk'
@@ -41,6 +45,7 @@ import { type BroughtBack, exportEverything, importEverything } from '../storage
 import { renameFormerSounds } from '../storage/former-sound-names'
 import { removeForNow, unlessForNow } from '../storage/removals'
 import { sweepSounds } from '../storage/sweep'
+import { type SpectrogramPair, spectrogramOf } from './spectrogram-picture'
 import { PICTURED_SECONDS, type PicturedSound, pictureOf } from './preset-picture'
 
 /** Final processing of a render. */
@@ -287,6 +292,20 @@ const heavy = {
   },
 
   /**
+   * By how many LU a preset on a track is softer than its dry sound, over the first seconds of the loop; 0
+   * where either is silent.
+   */
+  levelOf(project: Project, sounds: Sound[], track: string, preset: Preset, seconds: number): number {
+    const audio = audioOf(sounds)
+    const bare = bareTrack(project, track)
+    const from = (project.loop.start * 60) / project.tempo
+    const dry = renderPart(bare, audio, track, from, seconds).loudness
+    const through = apply(bare, auditioned(track, preset, 0)).next
+    const { loudness } = renderPart(through, audio, track, from, seconds)
+    return loudness > -70 && dry > -70 ? Math.max(-24, Math.min(24, dry - loudness)) : 0
+  },
+
+  /**
    * Integrated loudness in LUFS of a track with its chain A, with its chain B and without a chain, each over
    * the same stretch from the start of the loop; −Infinity where nothing is above the gate. Effects of the
    * mix are left out, as they come after the comparison.
@@ -342,6 +361,39 @@ const heavy = {
     const picture = (p: Project): PicturedSound =>
       pictureOf(renderPart(p, audio, track, from, PICTURED_SECONDS).channels, project.sampleRate)
     return { dry: picture(bare), wet: picture(made) }
+  },
+
+  /** Spectrograms of a phrase, made of sounds or a sine without any, before and after a preset. */
+  phrasePicture(preset: Preset, phrase: Phrase, sounds: Sound[]): SpectrogramPair {
+    const audio = sounds.length ? phraseOf(sounds) : null
+    const picture = (through: Preset | null): Uint8Array => {
+      const sound = phraseThrough(phrase, through, {}, () => audio)
+      return spectrogramOf(framesOf(sound, audio?.sampleRate ?? 48_000))
+    }
+    return { dry: picture(null), wet: picture(preset) }
+  },
+
+  /** Presets with their sounds as one file. */
+  async writePack(name: string, presets: Preset[], sounds: Sound[]): Promise<Blob> {
+    return new Blob([await writePack({ name, presets, audio: audioOf(sounds) })], { type: 'application/zip' })
+  },
+
+  /** Whether a zip file is a pack. */
+  isPack(file: Blob): Promise<boolean> {
+    return isPack(sourceOf(file))
+  },
+
+  /** What a pack holds, and what of it could not be read. */
+  async readPack(
+    file: Blob,
+  ): Promise<{ name: string; presets: Preset[]; sounds: Sound[]; refused: string[] }> {
+    const { name, presets, audio, refused } = await readPack(sourceOf(file))
+    const sounds = [...audio].map(([hash, { sampleRate, channels }]) => ({
+      hash,
+      sampleRate,
+      channels: [...channels],
+    }))
+    return { name, presets: [...presets], sounds, refused: [...refused] }
   },
 
   /**

@@ -56,6 +56,8 @@ class OleajeProcessor extends AudioWorkletProcessor {
    * which that is still waited for.
    */
   private start: { readonly beat: number; patience: number } | null = null
+  /** Patches that wait for a beat of the song, and where the song was when they came. */
+  private waiting: { readonly patches: readonly Patch[]; readonly beat: number; from: number } | null = null
   private capture: MixCapture | null = null
   private recording: TapRecording | null = null
   private loopback: Loopback | null = null
@@ -105,14 +107,19 @@ class OleajeProcessor extends AudioWorkletProcessor {
     return {
       load: ({ project }) => {
         this.project = project
+        this.waiting = null
         engine.load(project)
         this.start = null
         this.rehearse()
       },
-      patches: ({ patches }) => {
-        if (!this.project) return
-        this.project = patched(this.project, patches)
-        this.takePatches(this.project, patches)
+      patches: ({ patches, beat }) => {
+        const { playing, beat: from } = engine.transport
+        if (beat !== undefined && playing)
+          this.waiting = { patches: [...(this.waiting?.patches ?? []), ...patches], beat, from }
+        else {
+          this.takeWaiting()
+          this.takePatches(patches)
+        }
       },
       audio: (message) => {
         for (const sound of message.sounds) sounds.know(sound)
@@ -212,10 +219,26 @@ class OleajeProcessor extends AudioWorkletProcessor {
   }
 
   /** One value goes to what carries it; all else is looked at as a whole. */
-  private takePatches(project: Project, patches: readonly Patch[]): void {
+  private takePatches(patches: readonly Patch[]): void {
+    if (!this.project) return
+    const project = patched(this.project, patches)
+    this.project = project
     const value = patches.length === 1 && patches[0] ? valueOf(patches[0]) : null
     if (value) this.engine.setValue(project, value.owner, value.path, value.value)
     else this.engine.update(project)
+  }
+
+  private takeWaiting(): void {
+    const { waiting } = this
+    this.waiting = null
+    if (waiting) this.takePatches(waiting.patches)
+  }
+
+  /** Takes patches whose beat has come; also where the song has stopped, or has jumped back. */
+  private takeDue(waiting: NonNullable<OleajeProcessor['waiting']>): void {
+    const { playing, beat } = this.engine.transport
+    if (!playing || beat >= waiting.beat || beat < waiting.from) this.takeWaiting()
+    else waiting.from = beat
   }
 
   /** Passes a note on, so many frames later that all come as evenly as they were played. */
@@ -263,6 +286,7 @@ class OleajeProcessor extends AudioWorkletProcessor {
     const { engine, teller } = this
     engine.input.left.set(inLeft)
     engine.input.right.set(inRight)
+    if (this.waiting) this.takeDue(this.waiting)
     engine.process(left, right)
     this.sounds.pieces.pass()
     // what is needed has been asked for with this block

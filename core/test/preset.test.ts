@@ -265,7 +265,7 @@ describe('random places of a fan', () => {
     const fanned = edited(
       project,
       addModulator('t', 'lfo', { id: 'm', params: { rate: 0.37 } }),
-      addLink('m', { owner: 'taps', param: 'pan', lane: 'taps' }, -0.4, 0.4, { id: 'l' }),
+      addLink('m', { owner: 'taps', param: 'pan', lane: 'taps' }, 0.1, 0.9, { id: 'l' }),
       updateLink('l', { fan: { phase: 0, rate: 0, random: 1 } }),
     )
     const preset = presetOfTrack(fanned, 't') as Preset

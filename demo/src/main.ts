@@ -14,6 +14,7 @@ import { withoutDc } from './without-dc'
 import { motionStudies } from './motion-studies'
 import { playingStudies } from './playing-studies'
 import { nightFerry } from './project'
+import { phraseFiles } from './library/assets'
 import { startingChains } from './starting-chains'
 import { timeStudies } from './time-studies'
 import { toneStudies } from './tone-studies'
@@ -47,6 +48,6 @@ const projects = [
 for (const p of projects) writeFileSync(join(folder, `${p.id}.json`), `${JSON.stringify(p, null, 1)}\n`)
 writeFileSync(
   join(folder, 'catalogue.json'),
-  `${JSON.stringify({ projects: projects.map(({ id, name }) => ({ id, name, file: `${id}.json` })), chains: startingChains, sounds }, null, 1)}\n`,
+  `${JSON.stringify({ projects: projects.map(({ id, name }) => ({ id, name, file: `${id}.json` })), chains: startingChains, phrases: phraseFiles, sounds }, null, 1)}\n`,
 )
 console.log('Night Ferry is written to demo/assets.')

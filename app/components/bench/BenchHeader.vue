@@ -27,6 +27,7 @@ const views = [
   { to: '/', name: 'Bench', key: 'B', tip: 'Build and monitor chains' },
   { to: '/timeline', name: 'Timeline', key: 'T', tip: 'Edit notes, curves, sections and recorded rides' },
   { to: '/links', name: 'Links', key: 'K', tip: 'See and edit all links in one table' },
+  { to: '/shelf', name: 'Shelf', key: 'F', tip: 'Preview and insert shipped and kept presets' },
 ]
 
 const projectActions = [
@@ -133,13 +134,6 @@ const helpActions = computed(() => [
         }}<span v-if="v.to === '/links'" class="ml-1 text-second">{{ doc.project?.links.length ?? 0 }}</span>
       </NuxtLink>
     </nav>
-    <button
-      class="plain-button"
-      title="Opens your presets and the shipped ones (F)"
-      @click="screen.dialog = 'shelf'"
-    >
-      Shelf
-    </button>
     <button class="plain-button" title="Renders to a WAV file (R)" @click="screen.dialog = 'render'">
       Render
     </button>

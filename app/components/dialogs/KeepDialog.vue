@@ -21,6 +21,7 @@ const name = ref(asked?.name ?? '')
 /** The name, which is typed next once a scope was clicked. */
 const field = ref<HTMLInputElement | null>(null)
 onMounted(() => void nextTick(() => field.value?.select()))
+const about = ref(screen.toKeep?.about ?? '')
 const tags = ref(screen.toKeep?.tags.join(', ') ?? '')
 /** A name that was typed stays as the scope changes. */
 watch(scope, (_, before) => {
@@ -36,6 +37,7 @@ async function keep(): Promise<void> {
     await shelf.keep({
       ...preset,
       name: name.value.trim().slice(0, 120),
+      about: about.value.trim().slice(0, 400),
       tags: tags.value
         .split(',')
         .map((t) => t.trim().slice(0, 40))
@@ -75,6 +77,14 @@ async function keep(): Promise<void> {
           </RadioGroupOption>
         </RadioGroup>
       </template>
+      <label for="keep-about">Description</label>
+      <input
+        id="keep-about"
+        v-model="about"
+        class="field"
+        placeholder="One line of description"
+        maxlength="400"
+      />
       <label for="keep-tags">Tags</label>
       <input id="keep-tags" v-model="tags" class="field" title="Words to search for, separated by commas" />
       <span class="text-second">Contains</span>

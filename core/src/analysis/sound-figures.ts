@@ -1,3 +1,4 @@
+import type { Stereo } from '../contract/audio'
 import { Fft } from '../dsp/fft'
 import { cosCycles, exp2, log2, toDb } from '../dsp/math'
 import { LoudnessMeter } from '../dsp/loudness'
@@ -23,8 +24,6 @@ export interface SoundFigures {
   /** The quietest tenth of the sound in dB of its mean level: how far gaps are filled. */
   readonly fill: number
 }
-
-export type Stereo = readonly [Float32Array, Float32Array]
 
 const SIZE = 2048
 const HOP = 512

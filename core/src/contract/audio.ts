@@ -12,6 +12,9 @@ export interface AudioData {
   readonly atRate?: (sampleRate: number) => AudioData
 }
 
+/** Both sides of a stretch of sound. */
+export type Stereo = readonly [Float32Array, Float32Array]
+
 /** Length of audio in frames, held or in pieces. */
 export const framesOf = ({ channels, pieces }: AudioData): number =>
   pieces?.frames ?? channels[0]?.length ?? 0

@@ -1,4 +1,4 @@
-import { type IHasher, createBLAKE3 } from 'hash-wasm'
+import { type IHasher, blake3, createBLAKE3 } from 'hash-wasm'
 import type { AudioData } from '../contract/audio'
 import { PIECE_FRAMES } from '../dsp/audio-pieces'
 
@@ -17,6 +17,9 @@ export async function audioHash({ sampleRate, channels }: AudioData): Promise<st
     hasher.add(channels.map((c) => c.subarray(at, at + PIECE_FRAMES)))
   return hasher.text
 }
+
+/** Hash of a text, to know what was computed from it: BLAKE3, 160 bits, as hexadecimal. */
+export const textHash = (text: string): Promise<string> => blake3(text, BITS)
 
 /** The hash of audio that comes in pieces, each of {@link PIECE_FRAMES} but the last. */
 export class AudioHasher {

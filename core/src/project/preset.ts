@@ -82,6 +82,15 @@ export function readPreset(text: string): Preset {
   return checkPreset(raw)
 }
 
+/** A preset of an older version with what has been added since. */
+export const upgraded = (preset: Partial<Preset>): Partial<Preset> => ({
+  about: '',
+  materials: [],
+  origin: '',
+  ...preset,
+  version: PRESET_VERSION,
+})
+
 /** Checks a preset that came as data. @throws PresetError */
 export function checkPreset(raw: unknown): Preset {
   if (typeof raw !== 'object' || raw === null || (raw as { format?: unknown }).format !== 'oleaje-preset')
@@ -96,7 +105,7 @@ export function checkPreset(raw: unknown): Preset {
     version === 1
       ? { ...raw, version: PRESET_VERSION, kind: 'chain' }
       : version === 2
-        ? { ...raw, version: PRESET_VERSION }
+        ? upgraded(raw as Partial<Preset>)
         : raw,
   )
   if (!result.success) throw new PresetError(issueSentence(result.error.issues[0], 'preset'))

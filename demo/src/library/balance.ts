@@ -1,10 +1,9 @@
-import type { Stereo } from '@oleaje/core/analysis/sound-figures'
-import type { AudioData } from '@oleaje/core/contract/audio'
+import type { AudioData, Stereo } from '@oleaje/core/contract/audio'
 import { newEffect } from '@oleaje/core/project/new'
 import type { Preset } from '@oleaje/core/project/preset'
 import type { LibraryChain } from './chain-maker'
-import { type Phrase, phraseThrough } from './phrases'
-import { type MacroAt, Measured, inWords } from './points'
+import { type MacroPlaces, type Phrase, phraseThrough } from '@oleaje/core/render/phrase'
+import { Measured, inWords } from './points'
 
 /** Figures of a chain on its phrase. */
 export interface ChainFigures {
@@ -24,7 +23,7 @@ const phraseFor = (chain: LibraryChain): Phrase => chain.on ?? chain.for[0] ?? '
 /** Measures a chain: through its preset as given, which may be one with another level. */
 export function figuresOf(chain: LibraryChain, preset: Preset, sounds: Sounds): ChainFigures {
   const phrase = phraseFor(chain)
-  const through = (with_: Preset | null, macros: MacroAt = {}): Measured => {
+  const through = (with_: Preset | null, macros: MacroPlaces = {}): Measured => {
     const sound: Stereo = phraseThrough(phrase, with_, macros, sounds)
     return new Measured(sound, 48_000)
   }

@@ -15,11 +15,10 @@ import { type Preset, presetOfTrack } from '@oleaje/core/project/preset'
 import type { ChainNode, Effect, Group, LoopBack, Split } from '@oleaje/core/project/schema'
 import { linkValue } from '../assemble'
 import { presetEffect } from '../preset-effect'
-import type { Phrase } from './phrases'
+import type { Material, Phrase } from '@oleaje/core/render/phrase'
 import type { Point } from './points'
 
 export type Tag = 'colour' | 'dirt' | 'time' | 'movement' | 'rhythm' | 'space' | 'voice'
-export type Material = 'drums' | 'guitar' | 'synth' | 'pad' | 'bass' | 'voice' | 'mix'
 
 /** What a chain of the library says of itself. */
 export interface ChainFacts {
@@ -28,6 +27,8 @@ export interface ChainFacts {
   readonly for: readonly Material[]
   /** The phrase that it is measured on, where that is not the one of its material. */
   readonly on?: Phrase
+  /** Other names for the job that it does, to be found by. */
+  readonly job?: string
   /** What it is for, as a figure. */
   readonly point: Point
   /** Why it is louder or softer than the dry sound by more than 2 LU. */

@@ -60,6 +60,7 @@ export const colour: readonly LibraryChain[] = [
     'Growl',
     'Bands move together and swing into their mirror image, then a hard compressor',
     {
+      job: 'a growl',
       tags: ['colour', 'dirt', 'movement'],
       for: ['bass', 'synth'],
       point: { figure: { of: 'unlike' }, least: 2 },
@@ -111,6 +112,7 @@ export const colour: readonly LibraryChain[] = [
     'Talking hats',
     'Narrow vowels that jump with each sixteenth, where cymbals speak best',
     {
+      job: 'drums that speak',
       tags: ['voice', 'rhythm'],
       for: ['drums', 'mix'],
       on: 'hat',
@@ -127,7 +129,12 @@ export const colour: readonly LibraryChain[] = [
   chain(
     'Voice on a chord',
     'A vocoder presses the voice onto held resonators in D minor',
-    { tags: ['voice', 'colour'], for: ['voice', 'drums'], point: { figure: { of: 'unlike' }, least: 3 } },
+    {
+      job: "one sound's shape on another vocoder",
+      tags: ['voice', 'colour'],
+      for: ['voice', 'drums'],
+      point: { figure: { of: 'unlike' }, least: 3 },
+    },
     (c) => {
       const bank = c.fx('resonators', { decay: 2.5 }, 'Rigging in D minor')
       const drive = c.fx('drive', { drive: 12, output: -6, quality: 2 })
@@ -142,6 +149,7 @@ export const colour: readonly LibraryChain[] = [
     'Filter from first principles',
     'All-pass beside the dry sound: low-pass, high-pass or shelf by one gain from −1 to 1',
     {
+      job: 'filters from first principles all-pass',
       tags: ['colour'],
       for: ['synth', 'pad', 'drums'],
       point: {
@@ -163,6 +171,7 @@ export const colour: readonly LibraryChain[] = [
     'Notch between two paths',
     'Two all-pass stages beside the dry sound cut a notch that wanders',
     {
+      job: 'filters from first principles',
       tags: ['colour', 'movement'],
       for: ['guitar', 'synth', 'pad'],
       point: { figure: { of: 'unlike' }, least: 0.8 },
@@ -233,7 +242,7 @@ export const colour: readonly LibraryChain[] = [
   ),
   chain(
     'A band that plays notes',
-    'A narrow band follows the notes one-to-one and goes on to a delay',
+    'A narrow band follows the notes one-to-one into a delay',
     {
       tags: ['colour', 'voice', 'time'],
       for: ['synth', 'pad', 'drums'],

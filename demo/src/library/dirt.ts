@@ -45,6 +45,7 @@ export const dirt: readonly LibraryChain[] = [
     'A new snare out of an old one',
     'Hard compression, dirt, a tuned comb, and a fast LFO for rasp',
     {
+      job: 'a new snare',
       tags: ['dirt', 'rhythm', 'colour'],
       for: ['drums'],
       on: 'snare',
@@ -64,6 +65,7 @@ export const dirt: readonly LibraryChain[] = [
     'Distortion by bands',
     'Three bands, a different distortion on each, merged without a dent',
     {
+      job: 'split distortion distortion by bands',
       tags: ['dirt', 'colour'],
       for: ['guitar', 'bass', 'drums'],
       point: { figure: { of: 'unlike' }, least: 2 },

@@ -1,16 +1,14 @@
 import {
   type Frames,
   type SoundFigures,
-  type Stereo,
   framesOf,
   share,
   soundFigures,
   unlike,
 } from '@oleaje/core/analysis/sound-figures'
+import type { Stereo } from '@oleaje/core/contract/audio'
 import { log2 } from '@oleaje/core/dsp/math'
-
-/** A place of a macro for a measurement, by the macro's name. */
-export type MacroAt = Readonly<Record<string, number>>
+import type { MacroPlaces } from '@oleaje/core/render/phrase'
 
 /** What a chain is for, as the change of one figure that it makes. */
 export interface Point {
@@ -22,9 +20,9 @@ export interface Point {
   /** Least change in the unit of the figure; negative for at least so much less. */
   readonly least: number
   /** Macros while it is measured. */
-  readonly at?: MacroAt
+  readonly at?: MacroPlaces
   /** Macros of what it is compared with; the dry sound by default. */
-  readonly against?: MacroAt
+  readonly against?: MacroPlaces
 }
 
 const units = {
@@ -165,7 +163,7 @@ export function figureName({ figure }: Point): string {
 /** A change of a point in words: “Brightness −1.4 octaves, Darker at 100 % against 0 %”. */
 export function inWords(point: Point, change: number): string {
   const text = `${change < 0 ? '−' : '+'}${Math.abs(change).toFixed(point.figure.of === 'bend' ? 0 : 1)} ${units[point.figure.of]}`
-  const places = (at: MacroAt = {}): string =>
+  const places = (at: MacroPlaces = {}): string =>
     Object.entries(at)
       .map(([name, value]) => `${name} at ${Math.round(100 * value)} %`)
       .join(', ')

@@ -43,6 +43,7 @@ export const space: readonly LibraryChain[] = [
     'Shimmer',
     'Each pass through the room is an octave higher',
     {
+      job: 'pedals from parts shimmer',
       tags: ['space', 'time'],
       for: ['pad', 'guitar', 'synth'],
       point: { figure: { of: 'unlike' }, least: 0.5 },
@@ -59,6 +60,7 @@ export const space: readonly LibraryChain[] = [
     'Pre-drop blur',
     'One macro dissolves the loop before the drop: slices, echoes, room, and the top goes',
     {
+      job: 'a pre-drop blur',
       tags: ['space', 'rhythm', 'time'],
       for: ['drums', 'mix', 'bass'],
       point: {
@@ -98,6 +100,7 @@ export const space: readonly LibraryChain[] = [
     'Very low glide',
     'A bass bent down and up by seconds, wide and far at the top',
     {
+      job: 'a pre-drop blur bass glide',
       tags: ['time', 'space', 'movement'],
       for: ['bass', 'synth'],
       point: { figure: { of: 'width' }, least: 6 },
@@ -123,6 +126,7 @@ export const space: readonly LibraryChain[] = [
     'Metal rain',
     'Dry beside flanger, tuned resonators and grains',
     {
+      job: 'texture',
       tags: ['space', 'colour', 'movement'],
       for: ['drums', 'synth'],
       on: 'hat',
@@ -142,6 +146,7 @@ export const space: readonly LibraryChain[] = [
     'Fog over the water',
     'Long soft grains of the last second, spread wide',
     {
+      job: 'texture',
       tags: ['space', 'time'],
       for: ['guitar', 'pad', 'voice'],
       point: { figure: { of: 'width' }, least: 2 },
@@ -159,6 +164,7 @@ export const space: readonly LibraryChain[] = [
     'Backwards confetti',
     'Short grains, many of them backwards, in octaves',
     {
+      job: 'texture glitch',
       tags: ['time', 'rhythm'],
       for: ['drums', 'guitar', 'synth'],
       point: { figure: { of: 'fill' }, least: 2 },
@@ -259,6 +265,7 @@ export const space: readonly LibraryChain[] = [
     'Bass that ducks with the drums',
     'A follower on another track pushes the level down and the filter open',
     {
+      job: 'a bass that ducks or opens with the drums',
       tags: ['movement', 'rhythm'],
       for: ['bass', 'pad', 'synth'],
       point: { figure: { of: 'unlike' }, least: 1 },
@@ -281,6 +288,7 @@ export const space: readonly LibraryChain[] = [
     'Guitar through a filter that answers',
     'A follower on a resonant filter with its own amount and decay, and a little room',
     {
+      job: 'a guitar through a filter that answers',
       tags: ['movement', 'colour'],
       for: ['guitar', 'bass', 'voice'],
       point: { figure: { of: 'unlike' }, least: 1 },
@@ -305,6 +313,7 @@ export const space: readonly LibraryChain[] = [
     'One-control riser',
     'One macro: shift up, rising cuts, a noise band, delay and room',
     {
+      job: 'a one-control riser riser',
       tags: ['movement', 'space', 'rhythm'],
       for: ['synth', 'mix', 'drums'],
       point: { figure: { of: 'band', from: 20, to: 200 }, least: -10, at: { Rise: 1 }, against: { Rise: 0 } },
@@ -337,6 +346,7 @@ export const space: readonly LibraryChain[] = [
     'Tremolo in several shapes',
     'A tremolo without clicks, its shape and speed at hand',
     {
+      job: 'pedals from parts',
       tags: ['movement', 'rhythm'],
       for: ['guitar', 'pad', 'synth'],
       point: { figure: { of: 'movement' }, least: 1.2 },
@@ -367,6 +377,7 @@ export const space: readonly LibraryChain[] = [
     'Wah by an LFO and by touch',
     'A band-pass that an LFO sweeps and the playing opens',
     {
+      job: 'pedals from parts',
       tags: ['movement', 'colour'],
       for: ['guitar', 'synth', 'bass'],
       point: { figure: { of: 'movement' }, least: 0.8 },
@@ -384,6 +395,7 @@ export const space: readonly LibraryChain[] = [
     'Pedal board from parts',
     'Wah, drive, tremolo and echo in one group with one wet',
     {
+      job: 'pedals from parts guitar pedal',
       tags: ['movement', 'dirt', 'time'],
       for: ['guitar', 'voice'],
       point: { figure: { of: 'unlike' }, least: 1 },

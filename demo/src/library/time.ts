@@ -157,6 +157,7 @@ export const time: readonly LibraryChain[] = [
     'Gated repeater',
     'A row of gates repeats slices, some at half speed',
     {
+      job: 'glitches glitch stutter',
       tags: ['time', 'rhythm'],
       for: ['drums', 'synth', 'mix'],
       point: { figure: { of: 'repeat', seconds: 0.3125 }, least: 2 },
@@ -173,7 +174,12 @@ export const time: readonly LibraryChain[] = [
   chain(
     'Half-speed stutter',
     'Now and then a slice falls an octave',
-    { tags: ['time', 'rhythm'], for: ['drums', 'mix'], point: { figure: { of: 'sameness' }, least: -10 } },
+    {
+      job: 'glitches glitch',
+      tags: ['time', 'rhythm'],
+      for: ['drums', 'mix'],
+      point: { figure: { of: 'sameness' }, least: -10 },
+    },
     (c) => {
       const stutter = row(c.fx('stutter', { stepLength: 0.5, sliceLength: 0.5, take: 1 }), '....h...x...h.h.')
       c.put(stutter)
@@ -185,6 +191,7 @@ export const time: readonly LibraryChain[] = [
     'Reverse stutter',
     'Slices run backwards into the next beat',
     {
+      job: 'glitches glitch',
       tags: ['time', 'rhythm'],
       for: ['guitar', 'drums', 'voice'],
       point: { figure: { of: 'sameness' }, least: -10 },
@@ -199,8 +206,9 @@ export const time: readonly LibraryChain[] = [
   ),
   chain(
     'Scratch by hand',
-    'A macro moves the record; let go and it catches up',
+    'A macro moves the record; on release it catches up',
     {
+      job: 'glitches glitch',
       tags: ['time', 'rhythm'],
       for: ['voice', 'drums', 'mix'],
       point: { figure: { of: 'sameness' }, least: -30 },
@@ -232,7 +240,7 @@ export const time: readonly LibraryChain[] = [
     },
   ),
   chain(
-    'Half speed beneath',
+    'Half speed below',
     'The sound at half speed under itself, rejoined each bar',
     {
       tags: ['time', 'colour'],
@@ -242,7 +250,7 @@ export const time: readonly LibraryChain[] = [
     (c) => {
       const slow = c.fx('varispeed', { speed: 0.5 }, 'Half speed, far behind')
       const split = c.split('copies', { 'as it was': [], 'at half speed': [slow] }, [-4, -4])
-      c.macro('Beneath', 0.8, [split.branches[1] ?? '', 'level', -36, 0])
+      c.macro('Below', 0.8, [split.branches[1] ?? '', 'level', -36, 0])
       c.macro('Speed', 0.5, [slow, 'speed', 0.25, 0.75])
     },
   ),

@@ -4,7 +4,7 @@
  */
 import { readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { format } from 'prettier'
+import { format, resolveConfig } from 'prettier'
 import { audioOfPhrase } from './assets'
 import { balanced, figuresOf } from './balance'
 import { libraryChains } from './index'
@@ -20,6 +20,7 @@ const chains = libraryChains.map((chain): ShippedChain => {
   return {
     preset,
     phrase,
+    ...(chain.job ? { job: chain.job } : {}),
     point: chain.point,
     measured: { louder: Math.round(louder * 10) / 10, truePeak: Math.round(truePeak * 10) / 10, point },
     ...(chain.loudness ? { loudness: chain.loudness } : {}),
@@ -30,4 +31,4 @@ writeFileSync(
   `[\n${chains.map((c) => JSON.stringify(c)).join(',\n')}\n]\n`,
 )
 const page = join(root, 'docs/library.md')
-writeFileSync(page, await format(libraryText(chains), { parser: 'markdown' }))
+writeFileSync(page, await format(libraryText(chains), { ...(await resolveConfig(page)), parser: 'markdown' }))

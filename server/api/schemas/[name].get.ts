@@ -1,3 +1,4 @@
+import { packSchema } from '@oleaje/core/formats/pack'
 import { presetSchema } from '@oleaje/core/project/preset'
 import { projectSchema } from '@oleaje/core/project/schema'
 import { createError, defineEventHandler, getRouterParam } from 'h3'
@@ -6,6 +7,7 @@ import { z } from 'zod'
 const schemas = new Map<string, z.ZodType>([
   ['project', projectSchema],
   ['preset', presetSchema],
+  ['pack', packSchema],
 ])
 
 /** The JSON Schemas of the files that Oleaje writes. */

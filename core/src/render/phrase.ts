@@ -1,38 +1,29 @@
-import { LoudnessMeter } from '@oleaje/core/dsp/loudness'
-import { fromDb } from '@oleaje/core/dsp/math'
-import { setNoteLine } from '@oleaje/core/project/note-edits'
-import { apply, together, type Edit } from '@oleaje/core/project/edit'
-import { newProject, newSource, newTrack } from '@oleaje/core/project/new'
-import { type Preset, takePresetInto } from '@oleaje/core/project/preset'
-import { setParam } from '@oleaje/core/project/value-edits'
-import type { Project } from '@oleaje/core/project/schema'
-import type { AudioData } from '@oleaje/core/contract/audio'
-import { planRender, render } from '@oleaje/core/render/render'
-import type { Stereo } from '@oleaje/core/analysis/sound-figures'
-import type { Material } from './chain-maker'
-import type { MacroAt } from './points'
+import { LoudnessMeter } from '../dsp/loudness'
+import { fromDb } from '../dsp/math'
+import { setNoteLine } from '../project/note-edits'
+import { apply, together, type Edit } from '../project/edit'
+import { newProject, newSource, newTrack } from '../project/new'
+import { type Preset, takePresetInto } from '../project/preset'
+import { setParam } from '../project/value-edits'
+import type { Project } from '../project/schema'
+import type { AudioData, Stereo } from '../contract/audio'
+import { planRender, render } from './render'
+
+/** Material that a chain may suit, and that there is a phrase of. */
+export const materials = ['drums', 'guitar', 'synth', 'pad', 'bass', 'voice', 'mix'] as const
+
+export type Material = (typeof materials)[number]
 
 /** What a chain is measured on: the sound of a material, a drum alone, or a test tone. */
 export type Phrase = Material | 'snare' | 'hat' | 'crash' | 'sine'
+
+/** Places of macros by their names, 0…1. */
+export type MacroPlaces = Readonly<Record<string, number>>
 
 /** Seconds of a phrase: two bars at 96 bpm. */
 export const PHRASE_SECONDS = 5
 /** Loudness of every phrase in LUFS. */
 const LOUDNESS = -20
-
-/** The sounds of the demo that a phrase is made of, by file. */
-export const phraseFiles: Readonly<Record<Exclude<Phrase, 'sine'>, readonly string[]>> = {
-  drums: ['deck-kit'],
-  guitar: ['rope-guitar'],
-  synth: ['galley-keys'],
-  pad: ['fog-pad'],
-  bass: ['hull-bass'],
-  voice: ['foghorn-voice'],
-  mix: ['deck-kit', 'hull-bass', 'galley-keys', 'fog-pad'],
-  snare: ['deck-snare'],
-  hat: ['deck-hat'],
-  crash: ['deck-crash'],
-}
 
 /** The sum of sounds, brought to the loudness of a phrase. */
 export function phraseOf(sounds: readonly AudioData[]): AudioData {
@@ -64,7 +55,7 @@ const tune = [62, 65, 69, 67, 74, 70, 65, 62].map((pitch, i) => ({
 const TRACK = 'phrase'
 
 /** A project of one track that plays a phrase, through a preset or nothing. */
-function projectOf(phrase: Phrase, preset: Preset | null, macros: MacroAt): Project {
+function projectOf(phrase: Phrase, preset: Preset | null, macros: MacroPlaces): Project {
   const source =
     phrase === 'sine'
       ? newSource('tone', { wave: 0, frequency: 220, level: LOUDNESS + 3 }, null, 'phrase-source')
@@ -89,10 +80,14 @@ function projectOf(phrase: Phrase, preset: Preset | null, macros: MacroAt): Proj
 export function phraseThrough(
   phrase: Phrase,
   preset: Preset | null,
-  macros: MacroAt,
+  macros: MacroPlaces,
   sound: (phrase: Phrase) => AudioData | null,
 ): Stereo {
-  const plan = planRender(projectOf(phrase, preset, macros), { from: 0, to: PHRASE_SECONDS, tail: 0 })
+  const sampleRate = sound(phrase)?.sampleRate ?? 48_000
+  const plan = planRender(
+    { ...projectOf(phrase, preset, macros), sampleRate },
+    { from: 0, to: PHRASE_SECONDS, tail: 0 },
+  )
   const out: [Float32Array, Float32Array] = [new Float32Array(plan.frames), new Float32Array(plan.frames)]
   let at = 0
   for (const { channels, done } of render(plan, (name) => sound(name as Phrase))) {
