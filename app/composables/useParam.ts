@@ -11,6 +11,7 @@ import type { TimePair } from '@oleaje/core/contract/effect'
 import { useOtherOfPair } from './useOtherOfPair'
 import { useGesture } from './useGesture'
 import { type LinkRange, useLinking } from './useLinking'
+import { morphedAt } from './morphed'
 import { useSession } from './useSession'
 
 /**
@@ -74,6 +75,7 @@ export function useParam(
       })),
   )
   const key = computed(() => gaugeKey(toValue(owner), toValue(param)))
+  const morphs = computed(() => morphedAt(doc.project, key.value))
   const title = () => `Set ${where.value} ${label.value.toLowerCase()}`
 
   const set = (v: number): void => {
@@ -151,6 +153,7 @@ export function useParam(
     label,
     where,
     links,
+    morphs,
     key,
     set,
     setAt,

@@ -1,4 +1,4 @@
-import type { Preset } from '@oleaje/core/project/preset'
+import { type Preset, upgraded } from '@oleaje/core/project/preset'
 import type { Phrase } from '@oleaje/core/render/phrase'
 import { materials } from '@oleaje/core/render/phrase'
 import { textHash } from '@oleaje/core/formats/hash'
@@ -73,7 +73,8 @@ export class ShelfEntries {
 
   async open(): Promise<void> {
     try {
-      this.shipped.value = await this.ships.library()
+      const chains = await this.ships.library()
+      this.shipped.value = chains.map((c) => ({ ...c, preset: upgraded(c.preset) as Preset }))
       this.trouble.value = ''
     } catch {
       this.trouble.value = 'The shipped chains could not be loaded. Reload the page to try again.'

@@ -23,7 +23,7 @@ import { LinkState } from '@oleaje/core/engine/link-state'
 import { ParamSet } from '@oleaje/core/engine/param-set'
 import { readProject } from '@oleaje/core/project/read'
 import { commonParams } from '@oleaje/core/project/nodes/common-params'
-import { linkParams } from '@oleaje/core/project/targets'
+import { linkParams, linkSettings } from '@oleaje/core/project/targets'
 import type { LaneValues } from '@oleaje/core/units/lane'
 import { newLink } from '@oleaje/core/project/new'
 import { percent } from '@oleaje/core/units/parameter'
@@ -154,11 +154,12 @@ export function kernelCosts(): { id: string; ns: number }[] {
   const source = new ParamBlock(0)
   for (let i = 0; i < BLOCK; i++) source.buffer[i] = sinCycles(i / 128) * 0.5 + 0.5
   source.move()
+  const linked = newLink('s', 'wave', { owner: 'o', param: 'p' }, -0.2, 0.3, 'l')
   const link = new LinkState(
-    newLink('s', 'wave', { owner: 'o', param: 'p' }, -0.2, 0.3, 'l'),
+    linked,
     source,
     percent('Probe', { default: 0.5 }),
-    new ParamSet(linkParams, {}, RATE),
+    new ParamSet(linkParams, linkSettings(linked), RATE),
     RATE,
   )
   const places = new Float64Array(BLOCK)

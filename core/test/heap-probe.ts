@@ -5,7 +5,7 @@ import { ParamSet } from '@oleaje/core/engine/param-set'
 import { ParamState } from '@oleaje/core/engine/param-state'
 import { modulators } from '@oleaje/core/modulators/index'
 import { newLink } from '@oleaje/core/project/new'
-import { linkParams } from '@oleaje/core/project/targets'
+import { linkParams, linkSettings } from '@oleaje/core/project/targets'
 import { sources } from '@oleaje/core/sources/index'
 import { RATE, effectRig, modulatorRig, noise, shake, sourceRig } from './rig'
 
@@ -91,7 +91,7 @@ for (const change of [
   if (!cutoff) throw new Error('The filter has no cutoff.')
   const state = new ParamState(cutoff, 800, RATE)
   state.setLinks([
-    new LinkState(link, source, cutoff, new ParamSet(linkParams, { amount: 1, on: 1 }, RATE), RATE),
+    new LinkState(link, source, cutoff, new ParamSet(linkParams, linkSettings(link), RATE), RATE),
   ])
   state.reset()
   measure(`link ${JSON.stringify(change)}`, () => state.update())

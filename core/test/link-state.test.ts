@@ -5,7 +5,7 @@ import { ParamSet } from '@oleaje/core/engine/param-set'
 import { ParamState } from '@oleaje/core/engine/param-state'
 import { newLink } from '@oleaje/core/project/new'
 import type { Link } from '@oleaje/core/project/schema'
-import { linkParams } from '@oleaje/core/project/targets'
+import { linkParams, linkSettings } from '@oleaje/core/project/targets'
 import { type ParamSpec, gain, hertz, percent } from '@oleaje/core/units/parameter'
 import { fromNormalized, insideAt, toNormalized } from '@oleaje/core/units/scale'
 import { RATE } from './rig'
@@ -26,7 +26,7 @@ function moved(spec: ParamSpec, base: number, changes: Partial<Link>[]) {
   })
   const links = changes.map((c, k) => {
     const link = { ...plain, ...c }
-    const amounts = new ParamSet(linkParams, { amount: link.amount, on: link.on ? 1 : 0 }, RATE)
+    const amounts = new ParamSet(linkParams, linkSettings(link), RATE)
     amounts.reset()
     return { link, amounts, state: new LinkState(link, waves[k]!, spec, amounts, RATE) }
   })
@@ -59,7 +59,7 @@ describe('a parameter and its links', () => {
   const one: Partial<Link>[] = [{}]
   const two: Partial<Link>[] = [{}, { from: 0.3, to: -0.3, amount: 0.5 }]
   const fixed: Partial<Link>[] = [{ mode: 'fixed', from: 0.1, to: 0.8 }]
-  const over: Partial<Link>[] = [{ from: -2, to: 2 }]
+  const over: Partial<Link>[] = [{ from: -1, to: 1 }]
   const three: Partial<Link>[] = [{}, { amount: 0.7 }, { mode: 'fixed', from: 0.4, to: 0.6, amount: 0.2 }]
   const off: Partial<Link>[] = [{}, { on: false, from: 1, to: 1 }]
   for (const [name, changes] of Object.entries({ one, two, fixed, over, three, off })) {
@@ -111,7 +111,7 @@ describe('a parameter and its links', () => {
     }
     // the wave starts anew with each block here, which is a step of its own
     expect(worst).toBeLessThan(0.4)
-    links[0]!.amounts.set({ amount: 1, on: 0 })
+    links[0]!.amounts.set({ ...linkSettings(links[0]!.link), amount: 1, on: 0 })
     for (let block = 0; block < 100; block++) {
       links[0]!.amounts.update()
       state.update()

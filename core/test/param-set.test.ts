@@ -3,7 +3,7 @@ import { BLOCK, ParamBlock } from '@oleaje/core/contract/block'
 import { LinkState } from '@oleaje/core/engine/link-state'
 import { ParamSet } from '@oleaje/core/engine/param-set'
 import { newLink } from '@oleaje/core/project/new'
-import { linkParams } from '@oleaje/core/project/targets'
+import { linkParams, linkSettings } from '@oleaje/core/project/targets'
 import { choice, gain, hertz, percent } from '@oleaje/core/units/parameter'
 import { insideOf, toNormalized } from '@oleaje/core/units/scale'
 import { RATE } from './rig'
@@ -58,7 +58,7 @@ const moving = (rate: number): ParamBlock => {
 
 function linkTo(param: keyof typeof specs, source: ParamBlock): LinkState {
   const link = newLink('m', 'wave', { owner: 'o', param }, -0.1, 0.2, param)
-  const amounts = new ParamSet(linkParams, { amount: 1, on: 1 }, RATE)
+  const amounts = new ParamSet(linkParams, linkSettings(link), RATE)
   amounts.reset()
   return new LinkState(link, source, specs[param], amounts, RATE)
 }

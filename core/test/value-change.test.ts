@@ -16,7 +16,7 @@ import { RATE, noise } from './rig'
 
 const assets = join(import.meta.dirname, '../../demo/assets')
 const demos = readdirSync(assets)
-  .filter((name) => name.endsWith('.json') && name !== 'catalogue.json')
+  .filter((name) => name.endsWith('.json') && !['catalogue.json', 'library.json'].includes(name))
   .map((name) => ({ name, project: readProject(readFileSync(join(assets, name), 'utf8')) }))
 
 const ownersOf = (project: Project): Owner[] => [

@@ -198,7 +198,7 @@ const summary = computed(() =>
     </p>
     <div v-if="open" class="mt-1 border-l-2 pl-2" :style="{ borderColor: `var(--hue-${m.hue})` }">
       <div
-        v-if="(definition?.outputs.length ?? 0) > 1"
+        v-if="(definition?.outputs.length ?? 0) > 1 && !definition?.movesSnapshots"
         class="flex flex-wrap items-center gap-1 py-1 text-small"
         role="group"
         aria-label="Output to link"

@@ -5,6 +5,7 @@ import InputControls from './InputControls.vue'
 import KeyStrip from './KeyStrip.vue'
 import KitPads from './KitPads.vue'
 import PosesStrip from './PosesStrip.vue'
+import MorphPlane from './MorphPlane.vue'
 import StepsEditor from './StepsEditor.vue'
 import TrackChoice from './TrackChoice.vue'
 import CompressorPicture from './CompressorPicture.vue'
@@ -103,6 +104,7 @@ const modulators: Readonly<Record<string, ModulatorFace>> = {
   'controller': { trace: traces.handTrace, editor: ControllerEditor },
   'pitch-tracker': { trace: traces.pitchTrace },
   'macro': { trace: traces.handTrace },
+  'morph': { trace: traces.trailTrace, editor: MorphPlane },
 }
 const sources: Readonly<Record<string, SourceFace>> = {
   input: { controls: InputControls },

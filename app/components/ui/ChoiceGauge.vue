@@ -8,6 +8,7 @@ import { computed, nextTick, ref } from 'vue'
 import { useFrame } from '../../composables/useFrame'
 import { pressGaugeKey } from '../../composables/gauge-keys'
 import { useParam } from '../../composables/useParam'
+import { hueOfFirst } from '../../composables/morphed'
 import { useSession } from '../../composables/useSession'
 
 /**
@@ -42,7 +43,8 @@ const tip = computed(
   () =>
     `${p.spec.value?.tip ?? ''}. Arrow keys step, Enter types, M links, Backspace resets to ${p.spec.value ? formatValue(p.spec.value, p.spec.value.default) : ''}.`,
 )
-const isMoved = computed(() => p.links.value.length > 0)
+const movedBy = computed(() => hueOfFirst(p.links.value, p.morphs.value))
+const isMoved = computed(() => movedBy.value !== null)
 
 useFrame(() => {
   if (!mark.value) return
@@ -182,7 +184,7 @@ async function done(): Promise<void> {
           class="mark"
           :style="{
             width: `${100 / choices.length}%`,
-            background: `var(--hue-${p.links.value[0]?.modulator?.hue ?? 0})`,
+            background: `var(--hue-${movedBy})`,
           }"
         />
       </RadioGroup>
@@ -226,6 +228,7 @@ async function done(): Promise<void> {
     <span class="flex min-w-6 gap-0.5">
       <MomentaryButton v-if="p.spec.value.momentary" :owner="owner" :param="param" />
       <LinkBadges :links="p.links.value" :text-of="endText" @ask="emit('link', $event)" />
+      <MorphBadges :morphs="p.morphs.value" :text-of="endText" />
     </span>
   </div>
 </template>

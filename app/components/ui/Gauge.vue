@@ -11,6 +11,7 @@ import { typeEnds } from '../../composables/useLink'
 import { sentence } from '../../services/sentence'
 import { pressGaugeKey } from '../../composables/gauge-keys'
 import { useParam } from '../../composables/useParam'
+import { hueOfFirst } from '../../composables/morphed'
 import { useSession } from '../../composables/useSession'
 import { useWheel } from '../../composables/wheel-steps'
 
@@ -238,6 +239,8 @@ function leaveTyping(goesOn = true): void {
 }
 
 /** Where a range lies along the staff, in the colour of its modulator. */
+/** Hue of the first that moves it; null where nothing does. */
+const movedBy = computed(() => hueOfFirst(p.links.value, p.morphs.value))
 const bandOf = ({ from, to }: { from: number; to: number }, hue: number): Record<string, string> => ({
   left: `${Math.min(from, to) * 100}%`,
   width: `${Math.abs(to - from) * 100}%`,
@@ -275,7 +278,7 @@ const endText = (at: number): string =>
       />
       <div
         class="absolute top-2 left-0 h-2.25 bg-deep"
-        :style="{ width: `${p.place.value * 100}%`, opacity: p.links.value.length ? 0.25 : 1 }"
+        :style="{ width: `${p.place.value * 100}%`, opacity: movedBy === null ? 1 : 0.25 }"
       />
       <div
         class="absolute inset-x-0 top-4.25 h-1.25"
@@ -298,6 +301,12 @@ const endText = (at: number): string =>
         @wheel="wheel"
         @dblclick="startTyping()"
         @keydown="keydown"
+      />
+      <div
+        v-for="{ modulator, ends } in p.morphs.value"
+        :key="modulator.id"
+        class="absolute top-2.5 h-1.25 opacity-50"
+        :style="bandOf(ends, modulator.hue)"
       />
       <template v-for="(l, i) in p.links.value" :key="l.link.id">
         <div class="absolute" :style="[bandOf(l.ends, l.modulator?.hue ?? 0), stacked(i, l.link.on)]" />
@@ -340,13 +349,13 @@ const endText = (at: number): string =>
       />
       <!-- the layer of the dot moves by its own width, which must not make the panel wider -->
       <div
-        v-if="p.links.value.length"
+        v-if="movedBy !== null"
         class="pointer-events-none absolute -inset-x-1.5 top-2 h-2.5 overflow-hidden"
       >
         <div ref="dot" class="absolute inset-x-1.5 inset-y-0">
           <i
             class="absolute -left-1.25 block h-2.5 w-2.5 rounded-full border border-sheet"
-            :style="{ background: `var(--hue-${p.links.value[0]?.modulator?.hue ?? 0})` }"
+            :style="{ background: `var(--hue-${movedBy})` }"
           />
         </div>
       </div>
@@ -401,6 +410,7 @@ const endText = (at: number): string =>
       </button>
       <MomentaryButton v-if="p.spec.value.momentary" :owner="owner" :param="param" />
       <LinkBadges :links="p.links.value" :text-of="endText" @ask="emit('link', $event)" />
+      <MorphBadges :morphs="p.morphs.value" :text-of="endText" />
     </span>
   </div>
 </template>

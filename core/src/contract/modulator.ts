@@ -79,6 +79,8 @@ export interface ModulatorDefinition<P extends ParamSpecs = ParamSpecs> {
   readonly byHand?: boolean
   /** Whether it receives the notes of its track. */
   readonly notes?: boolean
+  /** Moves all that differs between snapshots of its track, by the weights that its outputs give. */
+  readonly movesSnapshots?: boolean
   /** One control that moves many parameters; shown as a vertical gauge before the others. */
   readonly isMacro?: boolean
   /** The parameter that a controller is assigned to. */

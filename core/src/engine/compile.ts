@@ -2,6 +2,7 @@ import { exp2 } from '../dsp/math'
 import { modulatorDefinition } from '../modulators/index'
 import { seedIn } from '../project/new'
 import type { ChainNode, Link, Listen, Modulator, Project, Send, Track } from '../project/schema'
+import { morphLinks } from '../project/morph'
 import { waysOf } from '../project/routing'
 import { sendParams, trackParams } from '../project/targets'
 import { heardChain, mixOf } from '../project/walk'
@@ -112,7 +113,7 @@ class Drawing {
     this.plan = new PlanDraft(kept)
     this.links = new LinkWiring(
       this.plan,
-      project.links,
+      [...project.links, ...morphLinks(project)],
       context.sampleRate,
       this.seedOf,
       (link, index, count) => this.copy(link, index, count),

@@ -2,6 +2,7 @@ import { type StereoBlock, stereoBlock } from '../contract/block'
 import type { AudioData } from '../contract/audio'
 import { branchesOf } from '../project/nodes/index'
 import type { Project } from '../project/schema'
+import { linkSettings } from '../project/targets'
 import { heardChain, nodesIn, trackOf, findOwner } from '../project/walk'
 import { type NextPlan, type Planning, compile, planning } from './compile'
 import { EffectStep } from './effect-step'
@@ -459,8 +460,7 @@ export class Engine {
       const link = links.get(state.id)
       if (link) state.set(link)
     }
-    for (const link of project.links)
-      plan.params.get(link.id)?.set({ amount: link.amount, on: link.on ? 1 : 0 })
+    for (const link of project.links) plan.params.get(link.id)?.set(linkSettings(link))
   }
 
   private applyMonitor(): void {

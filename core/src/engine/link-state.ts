@@ -11,8 +11,8 @@ import { BLOCK, type ParamBlock } from '../contract/block'
 const scratch = new Float64Array(BLOCK)
 const SETTLED = 1e-6
 
-/** The parameters that a link itself has: `amount` and `on`. */
-interface LinkParams {
+/** The parameters that a link itself has: `amount`, `on` and its ends `from` and `to`. */
+export interface LinkParams {
   readonly blocks: Readonly<Record<string, ParamBlock>>
 }
 
@@ -41,6 +41,8 @@ export class LinkState {
   private readonly glide: number
   private readonly amount: ParamBlock
   private readonly on: ParamBlock
+  private readonly from: ParamBlock
+  private readonly to: ParamBlock
   private lastAmount = NaN
   /** Whether its value has jumped, so that the parameter has to make up for it. */
   private jumped = false
@@ -61,6 +63,8 @@ export class LinkState {
     this.source = source
     this.amount = params.blocks.amount
     this.on = params.blocks.on
+    this.from = params.blocks.from
+    this.to = params.blocks.to
     this.glide = 1 - exp(-BLOCK / (0.01 * sampleRate))
     this.shape = new LinkShape(spec, shift)
     this.ends[OPEN] = link.on ? 1 : 0
@@ -101,6 +105,11 @@ export class LinkState {
 
   /** Whether its value has jumped since the last question. */
   takeJump(): boolean {
+    // the ends are parameters, which may be on their way
+    if (!this.shape.pitch) {
+      this.ends[WANTED_FROM] = this.from.value
+      this.ends[WANTED_TO] = this.to.value
+    }
     const was = this.jumped
     this.jumped = false
     return was

@@ -1,12 +1,13 @@
 import { lanePlace, pathOf } from '../project/param-path'
 import type { Link } from '../project/schema'
-import { linkParams } from '../project/targets'
+import { isMorphLink } from '../project/morph'
+import { linkParams, linkSettings } from '../project/targets'
 import { randomAt } from '../dsp/random'
 import { type LaneSpecs, type LaneValues, laneItems } from '../units/lane'
 import type { ParamSpec } from '../units/parameter'
-import type { ParamBlock } from '../contract/block'
+import { ParamBlock } from '../contract/block'
 import type { Draft, Edge, Made, PlanDraft } from './draft'
-import { LinkState } from './link-state'
+import { type LinkParams, LinkState } from './link-state'
 import { OutputDelay } from './output-delay'
 import { ParamSet } from './param-set'
 import { ParamsStep } from './params-step'
@@ -117,8 +118,9 @@ export class LinkWiring {
       const spec = many ? lanes.specs?.[place.lane] : undefined
       const count = !many ? 1 : spec ? laneItems(spec, lanes.values?.[place.lane]).length : 0
       if (count === 0) continue
-      const amounts = this.addLinkStep(link, (path) => draft.arrival + acts(path, draft))
-      plan.after(draft, link.id, () => plan.drafts.get(`link:${link.id}`))
+      const made = isMorphLink(link)
+      const amounts = made ? null : this.addLinkStep(link, (path) => draft.arrival + acts(path, draft))
+      if (amounts) plan.after(draft, link.id, () => plan.drafts.get(`link:${link.id}`))
       for (let i = 0; i < count; i++) {
         const path = many ? pathOf({ ...place, index: i }) : pathOf(link.target)
         const from =
@@ -138,8 +140,9 @@ export class LinkWiring {
               const late = edge.isFeedback ? 0 : delay + Math.round(acts(path, draft))
               const output = this.delayed(step, outputOf(step, link.output), late)
               let at = plan.kept.links.get(key)
-              if (!at?.fits(amounts, spec, shift))
-                at = new LinkState(link, output, spec, amounts, sampleRate, shift)
+              const params = amounts ?? weighedBy(link, output)
+              if (!at?.fits(params, spec, shift))
+                at = new LinkState(link, output, spec, params, sampleRate, shift)
               else if (!at.hears(output)) plan.exchange.push(at.connect.bind(at, output))
               this.links.set(key, at)
               const list = byParam.get(path)
@@ -166,7 +169,7 @@ export class LinkWiring {
    * @param arrives samples after the song at which the parameter of a path acts
    */
   private addLinkStep(link: Link, arrives: (path: string) => number): ParamSet {
-    const values = { amount: link.amount, on: link.on ? 1 : 0 }
+    const values = linkSettings(link)
     const made = this.plan.add(
       `link:${link.id}`,
       ParamsStep,
@@ -178,6 +181,16 @@ export class LinkWiring {
       .params
   }
 }
+
+/** Parameters of a link that a morph makes: its place by the weight of its point. */
+const weighedBy = (link: Link, weight: ParamBlock): LinkParams => ({
+  blocks: {
+    amount: weight,
+    on: new ParamBlock(1),
+    from: new ParamBlock(link.from),
+    to: new ParamBlock(link.to),
+  },
+})
 
 /**
  * The scale of a parameter, whether or not its owner has the item of a lane yet that it belongs to; undefined

@@ -1,4 +1,5 @@
 import { kindOf } from '../project/nodes/index'
+import { morphText } from '../project/morph'
 import { pathOf } from '../project/param-path'
 import type { ChainNode, Link, Listen, Modulator, Project, Source, Track } from '../project/schema'
 import { type Owner, heardChain } from '../project/walk'
@@ -51,7 +52,7 @@ function trackText(t: Track, rate: number): string {
         .join() ?? ''
     return `${s.id}:${s.type}:${s.audio ?? ''}${sounds}${lanes(s)}${heard(s.listens)}${String(definition?.latency?.(rate, s.params) ?? '')}`
   }
-  return `${t.id}${t.kind}${t.output === undefined ? '' : `>${t.output ?? ''}`}<${t.source ? source(t.source) : ''}>${nodes(heardChain(t).nodes)};${t.modulators.map(modulator).join()}`
+  return `${t.id}${t.kind}${t.output === undefined ? '' : `>${t.output ?? ''}`}<${t.source ? source(t.source) : ''}>${nodes(heardChain(t).nodes)};${t.modulators.map(modulator).join()}${morphText(t)}`
 }
 
 /** The structure text of one owner, without its contents. */

@@ -7,6 +7,7 @@ import { follower } from './follower'
 import { lfo } from './lfo'
 import { macro } from './macro'
 import { offered } from '../contract/offered-parts'
+import { morph } from './morph'
 import { notes } from './notes'
 import { pitchTracker } from './pitch-tracker'
 import { steps } from './steps'
@@ -25,6 +26,7 @@ export const modulators: readonly ModulatorDefinition[] = [
   pitchTracker,
   combine,
   macro,
+  morph,
   ...offered('modulators'),
 ].map((d) => d as unknown as ModulatorDefinition)
 

@@ -4,6 +4,7 @@ import { effectDefinition } from '../effects/index'
 import { nextLetter } from './motion-edits'
 import { newBranch, newId, newSplit, newTrack, seedIn } from './new'
 import { JsonTextError, readJson } from './json-text'
+import { morphedSnapshots, takeSnapshots } from './morph'
 import { branchesOf, innerLists, kindOf } from './nodes/index'
 import { issueSentence } from './read'
 import { id, name, values } from './schema-parts'
@@ -18,6 +19,7 @@ import {
   chainSchema,
   linkSchema,
   modulatorSchema,
+  snapshotSchema,
 } from './schema'
 import type { Edit } from './edit'
 import { dropStrayLinks } from './target-edits'
@@ -56,6 +58,8 @@ export const presetSchema = z.object({
   home: z.object({ track: id, source: id.nullable() }).nullable().default(null),
   modulators: z.array(modulatorSchema).max(128),
   links: z.array(linkSchema).max(1024),
+  /** Snapshots that its morphs move between. */
+  snapshots: z.array(snapshotSchema).max(64).default([]),
   /** Sounds that its effects work with. */
   audio: z.record(z.string().max(128), audioRefSchema).default({}),
 })
@@ -87,6 +91,7 @@ export const upgraded = (preset: Partial<Preset>): Partial<Preset> => ({
   about: '',
   materials: [],
   origin: '',
+  snapshots: [],
   ...preset,
   version: PRESET_VERSION,
 })
@@ -162,6 +167,7 @@ export const presetOfNew = (node: ChainNode, name: string): Preset => ({
   home: null,
   modulators: [],
   links: [],
+  snapshots: [],
   audio: {},
 })
 
@@ -262,6 +268,7 @@ function presetOf(
     home,
     modulators: [...modulators.values()].sort((a, b) => order.indexOf(a.id) - order.indexOf(b.id)),
     links: [...links.values()],
+    snapshots: morphedSnapshots(track, [...modulators.values()]),
     audio,
   } satisfies Preset)
   for (const heard of listensIn(preset)) if (heard.track === track.id) heard.track = OWN
@@ -368,6 +375,7 @@ export const takePresetInto =
       if (source && owner) p.links.push({ ...link, source, target: { ...link.target, owner } } as Link)
     }
     for (const [hash, ref] of Object.entries(copy.audio)) p.audio[hash] ??= ref
+    takeSnapshots(t, copy, ids)
     dropStrayLinks(p)
     taken({ nodes: copy.chain.nodes.map((n) => n.id), modulators: copy.modulators.map((m) => m.id) })
   }

@@ -280,6 +280,7 @@ export type Arpeggio = z.infer<typeof arpeggioSchema>
 export type Note = z.infer<typeof noteSchema>
 export type Control = z.infer<typeof controlSchema>
 export type Send = z.infer<typeof sendSchema>
+export type Snapshot = z.infer<typeof snapshotSchema>
 export type Take = z.infer<typeof takeSchema>
 export type Print = z.infer<typeof printSchema>
 export type Section = Project['sections'][number]

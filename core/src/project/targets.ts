@@ -2,7 +2,16 @@ import { log2 } from '../dsp/math'
 import { modulatorDefinition } from '../modulators/index'
 import { sourceDefinition } from '../sources/index'
 import { type LaneSpecs, laneItems } from '../units/lane'
-import { type ParamSpec, type ParamSpecs, gain, isStepped, pan, percent, toggle } from '../units/parameter'
+import {
+  type ParamSpec,
+  type ParamSpecs,
+  amount,
+  gain,
+  isStepped,
+  pan,
+  percent,
+  toggle,
+} from '../units/parameter'
 import { fromNormalized, middleOf, toNormalized } from '../units/scale'
 import { branchParams } from './nodes/branch-params'
 import { kindOf } from './nodes/index'
@@ -16,8 +25,14 @@ export const trackParams = {
   mute: toggle('Mute', false, 'Mutes the track, also in renders', { edit: 'switched' }),
 } satisfies ParamSpecs
 
-/** Parameters of a link: its amount and its switch. */
+/** An end of a link: a place on the range of its target, or a distance from the base where it is floating. */
+const end = (name: string): ParamSpec =>
+  amount(name, { min: -1, max: 1, default: 0, glide: 0, tip: 'An end of the range of the link' })
+
+/** Parameters of a link: its amount, its switch and its two ends. */
 export const linkParams = {
+  from: end('Minimum'),
+  to: end('Maximum'),
   amount: percent('Amount', {
     default: 1,
     tip: 'Scales the range of the link',
@@ -123,9 +138,27 @@ export function valueAt(owner: Owner, path: string): number | undefined {
       itemsOf(owner, place.lane).map((item) => item[place.param] ?? spec.default),
     )
   if (place) return itemsOf(owner, place.lane)[place.index ?? 0]?.[place.param] ?? spec.default
-  if (owner.kind === 'link') return path === 'on' ? (owner.link.on ? 1 : 0) : owner.link.amount
+  if (owner.kind === 'link') return linkValue(owner.link, path)
   return plainValues(owner)[path] ?? spec.default
 }
+
+/** The value of a parameter of a link. */
+const linkValue = (link: Link, path: string): number | undefined =>
+  path === 'on'
+    ? link.on
+      ? 1
+      : 0
+    : path === 'from' || path === 'to' || path === 'amount'
+      ? link[path]
+      : undefined
+
+/** Values of all parameters of a link. */
+export const linkSettings = ({ amount, on, from, to }: Link): Record<string, number> => ({
+  amount,
+  on: on ? 1 : 0,
+  from,
+  to,
+})
 
 /**
  * Sets the parameter at a path; for a path to every item, that of each. The owner must be part of a draft.
@@ -135,7 +168,7 @@ export function writeValue(owner: Owner, path: string, value: number): void {
   if (!place) {
     if (owner.kind !== 'link') plainValues(owner)[path] = value
     else if (path === 'on') owner.link.on = value >= 0.5
-    else owner.link.amount = value
+    else if (path === 'from' || path === 'to' || path === 'amount') owner.link[path] = value
     return
   }
   const items = ownedItems(owner, place.lane)

@@ -1,6 +1,9 @@
 import { addModulator } from '@oleaje/core/project/motion-edits'
 import type { Edit } from '@oleaje/core/project/edit'
-import { apply } from '@oleaje/core/project/edit'
+import { apply, together } from '@oleaje/core/project/edit'
+import { setMorphPoints } from '@oleaje/core/project/morph'
+import { takeSnapshot } from '@oleaje/core/project/snapshots'
+import { setParam } from '@oleaje/core/project/value-edits'
 import {
   newBranch,
   newEffect,
@@ -122,6 +125,35 @@ export class ChainMaker {
     this.edits.push(addModulator(HOME, 'macro', { id, name, params: { value } }))
     for (const [of, path, low, high] of moved)
       this.edits.push(linkValue(id, typeof of === 'string' ? of : of.id, path, low, high, 'fixed'))
+    return { id }
+  }
+
+  /**
+   * States of the chain on a plane: the values of each, and where it lies. The chain is left in the state it
+   * is made in.
+   */
+  morph(
+    name: string,
+    states: readonly {
+      readonly at: readonly [x: number, y: number]
+      readonly set: readonly (readonly [of: { readonly id: string }, path: string, value: number])[]
+    }[],
+    params: Params = {},
+  ): { readonly id: string } {
+    const id = this.id()
+    this.edits.push(addModulator(HOME, 'morph', { id, name, params }))
+    states.forEach(({ set }, i) => {
+      this.edits.push(
+        together(...set.map(([of, path, value]) => setParam(of.id, path, value))),
+        takeSnapshot(HOME, i + 1),
+      )
+    })
+    this.edits.push(
+      setMorphPoints(
+        id,
+        states.map(({ at: [x, y] }, i) => ({ snapshot: String(i + 1), x, y })),
+      ),
+    )
     return { id }
   }
 

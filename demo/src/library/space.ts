@@ -497,6 +497,49 @@ export const space: readonly LibraryChain[] = [
     },
   ),
   chain(
+    'Four weathers',
+    'Calm, mist, swell and storm on a plane, with two slow LFOs walking between them',
+    {
+      tags: ['space', 'movement', 'colour'],
+      for: ['pad', 'guitar', 'synth'],
+      job: 'morph snapshots keeping',
+      point: {
+        figure: { of: 'unlike' },
+        least: 1,
+        at: { 'Left to right': 1 },
+        against: { 'Left to right': 0 },
+      },
+    },
+    (c) => {
+      const tone = c.add('filter', { cutoff: 2400, resonance: 0.9 })
+      const drive = c.add('drive', { drive: 4, output: -4, quality: 2 })
+      const echo = c.add('delay', { sync: 1, length: 0.75, feedback: 0.3, wet: 0.15 })
+      const room = c.add('reverb', { wet: 0.15, decay: 2 })
+      const state = (cutoff: number, dirt: number, back: number, wet: number, decay: number) =>
+        [
+          [tone, 'cutoff', cutoff],
+          [drive, 'drive', dirt],
+          [echo, 'feedback', back],
+          [room, 'wet', wet],
+          [room, 'decay', decay],
+        ] as const
+      const plane = c.morph(
+        'Weather',
+        [
+          { at: [0.1, 0.1], set: state(700, 0, 0.1, 0.1, 1.2) },
+          { at: [0.1, 0.9], set: state(1200, 2, 0.5, 0.6, 6) },
+          { at: [0.9, 0.1], set: state(4200, 8, 0.3, 0.12, 1.6) },
+          { at: [0.9, 0.9], set: state(7000, 18, 0.65, 0.4, 4) },
+        ],
+        { x: 0.4, y: 0.4 },
+      )
+      c.lfo('Wind', { rate: 0.11 }, [plane, 'x', 0.2, 0.6])
+      c.lfo('Tide', { rate: 0.07, phase: 0.3 }, [plane, 'y', 0.2, 0.6])
+      c.macro('Left to right', 0.4, [plane, 'x', 0, 1])
+      c.macro('Near to far', 0.4, [plane, 'y', 0, 1])
+    },
+  ),
+  chain(
     'Spring under the deck',
     'A spring room with a splash of drive',
     {
