@@ -19,6 +19,23 @@ export const keepingActions: ActionGroup = (session) => {
       binding: 'f',
       run: () => void session.views.go('/shelf'),
     },
+    {
+      name: 'Open or close the dice',
+      keys: 'Shift+X',
+      binding: 'Shift+x',
+      run: () => {
+        session.screen.dice = !session.screen.dice
+      },
+    },
+    {
+      name: 'Lock the focused gauge, effect or modulator for the dice, or unlock it',
+      keys: 'Shift+L',
+      binding: 'Shift+l',
+      run: () => {
+        const key = lockedBy(document.activeElement)
+        if (key) session.dice.toggle(key)
+      },
+    },
     { name: 'Copy, cut, paste', keys: 'Ctrl+C, Ctrl+X, Ctrl+V', run: () => {} },
     ...Array.from({ length: SNAPSHOTS }, (_, i): Action[] => [
       {
@@ -66,6 +83,12 @@ export const keepingActions: ActionGroup = (session) => {
     },
     { name: 'New project', keys: '', run: () => void session.library.newProject() },
   ]
+}
+
+/** What a lock on the focused thing is called: a gauge, else a modulator or an effect. */
+function lockedBy(el: Element | null): string | undefined {
+  const of = (name: string): string | undefined => el?.closest<HTMLElement>(`[data-${name}]`)?.dataset[name]
+  return of('gauge') ?? of('modulator') ?? of('node')
 }
 
 /** Asks for the name under which what has the focus is kept. */

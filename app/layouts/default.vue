@@ -58,6 +58,7 @@ function drop(e: DragEvent): void {
       </p>
     </div>
     <GuidePanel v-if="screen.guide" />
+    <DicePanel v-if="screen.dice" />
     <TooltipLayer />
     <p class="sr-only" aria-live="polite">{{ notices.spoken }}</p>
     <PrintDialog v-if="screen.dialog === 'print'" />

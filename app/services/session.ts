@@ -13,6 +13,7 @@ import { TapTempo } from './tap-tempo'
 import { whenBlocked } from '../storage/database'
 import { Shipped } from '../storage/shipped'
 import { useStores } from '../stores/index'
+import { Dice } from './dice'
 import { Guards } from './guards'
 import { heedEngine } from './engine-events'
 import { HeavyWorker } from '../workers/heavy-worker'
@@ -57,6 +58,7 @@ export function createSession(base: string) {
   const audition = new Audition(doc, stores, host, new HeavyWorker(), shelf, transport)
   const entries = new ShelfEntries(shelf, ships, sounds, heavy)
   const packs = new Packs(doc, stores, heavy, sounds, shelf)
+  const dice = new Dice(doc, stores, heavy, sounds)
   const snapshots = new Snapshots(doc, stores)
   const rendering = new Rendering(doc, heavy, sounds)
   const views = new Views(doc, stores)
@@ -99,6 +101,7 @@ export function createSession(base: string) {
   })
   doc.onLoad((project) => {
     audition.forget()
+    dice.forget()
     host.load(project)
     for (const store of [selection, monitoring, screen, devices, recording, notices]) store.clear()
     selection.selectTrack(project.tracks.find((t) => t.id === 'pad')?.id ?? project.tracks[0]?.id ?? '')
@@ -134,6 +137,7 @@ export function createSession(base: string) {
     input,
     shelf,
     audition,
+    dice,
     entries,
     packs,
     snapshots,

@@ -23,6 +23,8 @@ export const useScreen = defineStore('screen', () => {
   >('')
   /** Whether the guide stands open beside the work. */
   const guide = ref(false)
+  /** Whether the dice stand open beside the work. */
+  const dice = ref(false)
   /** The preset in the dialog to keep it. */
   const toKeep = shallowRef<Preset | null>(null)
   /** Track whose sound the next one that is chosen replaces; none for a new track. */
@@ -82,6 +84,7 @@ export const useScreen = defineStore('screen', () => {
   return {
     dialog,
     guide,
+    dice,
     toKeep,
     replacing,
     takeAs,

@@ -18,7 +18,9 @@ import { LoudnessMeter } from '@oleaje/core/dsp/loudness'
 import { apply, together } from '@oleaje/core/project/edit'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { type Preset, takePresetInto } from '@oleaje/core/project/preset'
-import { framesOf } from '@oleaje/core/analysis/sound-figures'
+import { framesOf, truePeakOf } from '@oleaje/core/analysis/sound-figures'
+import { type DiceThrow, tracksOf } from '@oleaje/core/variation/dice'
+import { type LevelledThrow, levelledThrow } from '@oleaje/core/variation/levelled-throw'
 import { isPack, readPack, writePack } from '@oleaje/core/formats/pack'
 import { type Phrase, phraseOf, phraseThrough } from '@oleaje/core/render/phrase'
 import { auditioned } from '@oleaje/core/project/replace-chain'
@@ -363,6 +365,17 @@ const heavy = {
     return { dry: picture(bare), wet: picture(made) }
   },
 
+  /** A throw of the dice after which the sound is as loud as before; null where none is found. */
+  levelledThrow(project: Project, sounds: Sound[], thrown: DiceThrow, seconds: number): LevelledThrow | null {
+    const audio = audioOf(sounds)
+    const from = (project.loop.start * 60) / project.tempo
+    const [alone] = thrown.scope.kind === 'project' ? [] : tracksOf(project, thrown.scope)
+    return levelledThrow(alone ? withoutMix(project) : project, thrown, (p) => {
+      const { channels, loudness } = renderPart(p, audio, alone?.id, from, seconds)
+      return { loudness, truePeak: truePeakOf(channels) }
+    })
+  },
+
   /** Spectrograms of a phrase, made of sounds or a sine without any, before and after a preset. */
   phrasePicture(preset: Preset, phrase: Phrase, sounds: Sound[]): SpectrogramPair {
     const audio = sounds.length ? phraseOf(sounds) : null
@@ -487,7 +500,14 @@ function limited(project: Project, ceiling: number): Project {
   ).next
 }
 
-/** Some seconds of one track, with their loudness in LUFS. */
+/** A project whose mix has no effects. */
+const withoutMix = (project: Project): Project => ({
+  ...project,
+  tracks: project.tracks.map((t) =>
+    t.kind === 'mix' ? { ...t, a: { nodes: [] }, b: null, heard: 'a' as const } : t,
+  ),
+})
+
 /** A project in which a track and the mix have no effects. */
 const bareTrack = (project: Project, track: string): Project => ({
   ...project,
@@ -496,10 +516,11 @@ const bareTrack = (project: Project, track: string): Project => ({
   ),
 })
 
+/** Some seconds of one track, or of all without one, with their loudness in LUFS. */
 function renderPart(
   project: Project,
   audio: ReadonlyMap<string, AudioData>,
-  track: string,
+  track: string | undefined,
   from: number,
   seconds: number,
 ): { channels: [Float32Array, Float32Array]; loudness: number } {

@@ -9,6 +9,7 @@ import { build } from 'esbuild'
 import { chromium } from 'playwright-core'
 import { findChromium, flags } from '../../scripts/chromium.mjs'
 import { appFigures } from './app-figures'
+import { auditionInApp } from './audition-in-app'
 import { cKernels } from './c-kernels'
 import { editsInApp } from './edits-in-app'
 import type * as InPage from './in-page'
@@ -157,6 +158,11 @@ table(
     ]),
   ],
 )
+const audition = await auditionInApp(browser)
+table(`Previews on the Shelf while the demo plays, ${audition.rounds} of them: from the key to the sound`, [
+  ['median', 'largest'],
+  [`${audition.median.toFixed(0)} ms`, `${audition.largest.toFixed(0)} ms`],
+])
 const app = await appFigures(browser)
 table(
   `Links view with ${app.links} links while the demo plays, longest frames of ${app.rounds} seconds each; those in which the host took processor time apart`,

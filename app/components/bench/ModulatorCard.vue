@@ -191,6 +191,7 @@ const summary = computed(() =>
         <span class="water-name block truncate text-large leading-tight">{{ m.name }}</span>
         <span class="block truncate text-tiny text-second">{{ summary }}</span>
       </button>
+      <LockMark :of="m.id" :name="m.name" />
       <ModulatorTrace :modulator="m" />
     </div>
     <p v-if="late" class="text-tiny text-magenta" title="This modulator is moved by something that it moves">

@@ -122,6 +122,7 @@ const actions = computed(() => [
       @change="doc.edit('Rename', rename(node.id, ($event.target as HTMLInputElement).value))"
       @keydown.stop
     />
+    <LockMark :of="node.id" :name="name" />
     <PresetMenu v-if="effect" :effect="effect" />
     <button
       class="plain-button"

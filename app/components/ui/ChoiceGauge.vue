@@ -229,6 +229,7 @@ async function done(): Promise<void> {
       <MomentaryButton v-if="p.spec.value.momentary" :owner="owner" :param="param" />
       <LinkBadges :links="p.links.value" :text-of="endText" @ask="emit('link', $event)" />
       <MorphBadges :morphs="p.morphs.value" :text-of="endText" />
+      <LockMark :of="p.key.value" :name="p.label.value" />
     </span>
   </div>
 </template>

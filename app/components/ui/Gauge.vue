@@ -238,9 +238,9 @@ function leaveTyping(goesOn = true): void {
   if (goesOn) void nextTick(() => slider.value?.focus())
 }
 
-/** Where a range lies along the staff, in the colour of its modulator. */
 /** Hue of the first that moves it; null where nothing does. */
 const movedBy = computed(() => hueOfFirst(p.links.value, p.morphs.value))
+/** Where a range lies along the staff, in the colour of its modulator. */
 const bandOf = ({ from, to }: { from: number; to: number }, hue: number): Record<string, string> => ({
   left: `${Math.min(from, to) * 100}%`,
   width: `${Math.abs(to - from) * 100}%`,
@@ -411,6 +411,7 @@ const endText = (at: number): string =>
       <MomentaryButton v-if="p.spec.value.momentary" :owner="owner" :param="param" />
       <LinkBadges :links="p.links.value" :text-of="endText" @ask="emit('link', $event)" />
       <MorphBadges :morphs="p.morphs.value" :text-of="endText" />
+      <LockMark :of="p.key.value" :name="p.label.value" />
     </span>
   </div>
 </template>

@@ -153,6 +153,15 @@ function levelsOf([left, right]: Stereo): number[] {
   return levels.sort((a, b) => a - b)
 }
 
+/** True peak of both sides in dBTP; −Infinity for silence. */
+export function truePeakOf([left, right]: Stereo): number {
+  const meters = [new TruePeakMeter(), new TruePeakMeter()] as const
+  meters[0].process(left)
+  meters[1].process(right)
+  const highest = Math.max(meters[0].peak, meters[1].peak)
+  return highest > 0 ? toDb(highest) : -Infinity
+}
+
 /** Measures a stretch of stereo sound. */
 export function soundFigures(
   sound: Stereo,
@@ -161,10 +170,7 @@ export function soundFigures(
 ): SoundFigures {
   const [left, right] = sound
   const meter = new LoudnessMeter(sampleRate)
-  const peaks = [new TruePeakMeter(), new TruePeakMeter()] as const
   meter.process(left, right)
-  peaks[0].process(left)
-  peaks[1].process(right)
   let middle = 0
   let sides = 0
   let power = 0
@@ -179,10 +185,9 @@ export function soundFigures(
   }
   const mean = decibel(power / Math.max(1, left.length))
   const levels = levelsOf(sound)
-  const highest = Math.max(peaks[0].peak, peaks[1].peak)
   return {
     loudness: meter.integrated,
-    truePeak: highest > 0 ? toDb(highest) : -Infinity,
+    truePeak: truePeakOf(sound),
     brightness: centroid(frames),
     movement: movement(frames),
     width: within(decibel(sides / Math.max(QUIET, middle)), -40, 40),

@@ -257,6 +257,8 @@ export const projectSchema = z.object({
     .default([]),
   controls: atMost(z.array(controlSchema), 'controls').default([]),
   snapshots: z.array(snapshotSchema).max(64).default([]),
+  /** What the dice leave alone: ids of effects, branches and modulators, and gauges by owner and path. */
+  locks: z.array(key(100)).max(2000).optional(),
   audio: z.record(key(128), audioRefSchema),
 })
 
