@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import { Engine } from '@oleaje/core/engine/engine'
-import { MORPH_POINTS, type MorphPoint, placeOnCircle } from '@oleaje/core/modulators/morph'
+import { MOST_PLACED, type PlacedSnapshot, placeOnCircle } from '@oleaje/core/modulators/morph'
 import { together } from '@oleaje/core/project/edit'
-import { morphLinks, setMorphPoints } from '@oleaje/core/project/morph'
+import { morphLinks, placeSnapshots } from '@oleaje/core/project/morph'
 import { addLink, addModulator, updateLink } from '@oleaje/core/project/motion-edits'
 import { newEffect } from '@oleaje/core/project/new'
 import { duplicateTrack, presetOfTrack, readPreset, takePresetInto } from '@oleaje/core/project/preset'
@@ -14,10 +14,10 @@ import { planRender, render } from '@oleaje/core/render/render'
 import { edited, live, place, play, projectOf } from './project-rig'
 import { RATE, modulatorRig, noise, sine } from './rig'
 
-const at = (snapshot: number, x: number, y = 0.5): MorphPoint => ({ snapshot: String(snapshot), x, y })
+const at = (snapshot: number, x: number, y = 0.5): PlacedSnapshot => ({ snapshot: String(snapshot), x, y })
 
 /** A filter and a gain whose states are kept one after the other, with a morph `m` over them. */
-function stored(sound: Float32Array, states: Record<string, number>[], points: MorphPoint[], over = 0) {
+function stored(sound: Float32Array, states: Record<string, number>[], points: PlacedSnapshot[], over = 0) {
   const rig = projectOf(sound, [newEffect('filter', { cutoff: 500 }, 'f'), newEffect('gain', {}, 'g')])
   let project = edited(rig.project, addModulator('t', 'morph', { id: 'm', params: { over } }))
   states.forEach((values, i) => {
@@ -27,13 +27,13 @@ function stored(sound: Float32Array, states: Record<string, number>[], points: M
     })
     project = edited(project, together(...set), takeSnapshot('t', i + 1))
   })
-  return { ...rig, project: edited(project, setMorphPoints('m', points)) }
+  return { ...rig, project: edited(project, placeSnapshots('m', points)) }
 }
 const running = (rig: { project: Project; audio: ReturnType<typeof projectOf>['audio'] }): Engine =>
   play(rig, 0.4, {}, undefined, true).engine
 
 describe('weights', () => {
-  const weights = (points: MorphPoint[], params: Record<string, number>): number[] => {
+  const weights = (points: PlacedSnapshot[], params: Record<string, number>): number[] => {
     const rig = modulatorRig('morph', params, { data: { points } })
     rig.block()
     return rig.io.outputs.slice(0, points.length).map((o) => o.value)
@@ -41,10 +41,10 @@ describe('weights', () => {
 
   it('on a plane are 1/d² of the whole, and 1 on a point', () => {
     const points = [at(1, 0.1, 0.2), at(2, 0.9, 0.3), at(3, 0.4, 0.8)]
-    const d = (p: MorphPoint): number => 1 / ((p.x - 0.37) ** 2 + (p.y - 0.61) ** 2)
+    const d = (p: PlacedSnapshot): number => 1 / ((p.x - 0.37) ** 2 + (p.y - 0.61) ** 2)
     const all = points.reduce((sum, p) => sum + d(p), 0)
     weights(points, { x: 0.37, y: 0.61 }).forEach((w, i) =>
-      expect(w).toBeCloseTo(d(points[i] as MorphPoint) / all, 9),
+      expect(w).toBeCloseTo(d(points[i] as PlacedSnapshot) / all, 9),
     )
     expect(weights(points, { x: 0.9, y: 0.3 })[1]).toBeCloseTo(1, 6)
   })
@@ -109,7 +109,7 @@ describe('a morph', () => {
       setParam('hand', 'rate', 5),
       updateLink('l', { from: -0.2, to: 0.4 }),
       takeSnapshot('t', 2),
-      setMorphPoints('m', [at(1, 0), at(2, 1)]),
+      placeSnapshots('m', [at(1, 0), at(2, 1)]),
     )
     const owners = new Set(morphLinks(second).map((l) => `${l.target.owner}.${l.target.param}`))
     expect([...owners].sort()).toEqual(['l.from', 'l.to', 'wave.rate'])
@@ -117,7 +117,7 @@ describe('a morph', () => {
     expect(engine.feedbackEdges).toEqual([])
   })
 
-  const eight = Array.from({ length: MORPH_POINTS }, (_, i) => ({
+  const eight = Array.from({ length: MOST_PLACED }, (_, i) => ({
     'f.cutoff': 180 * 1.7 ** i,
     'f.resonance': 0.6 + 0.4 * i,
     'g.level': -1.3 * i,
@@ -161,7 +161,7 @@ describe('a morph', () => {
   it('takes other snapshots and other places while it plays', () => {
     const rig = stored(noise(3, 3, 0.3), two, [at(1, 0), at(2, 1)], 1)
     const start = edited(rig.project, setParam('m', 'x', 0.25))
-    const moved = edited(start, setMorphPoints('m', [at(1, 0), at(2, 0.5)]))
+    const moved = edited(start, placeSnapshots('m', [at(1, 0), at(2, 0.5)]))
     const other = edited(moved, setParam('f', 'cutoff', 2400), takeSnapshot('t', 1))
     const seen: number[] = []
     play(

@@ -104,7 +104,7 @@ function unlockAll(): void {
       <ChoiceField
         v-if="chosen"
         class="[&>button]:w-full"
-        label="What is thrown"
+        label="Subject of the throw"
         hide-label
         :model-value="chosen.value"
         :options="scopes"

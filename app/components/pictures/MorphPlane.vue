@@ -1,6 +1,11 @@
 <script setup lang="ts">
-import { MORPH_POINTS, type MorphPoint, placeOnCircle, readMorphPoints } from '@oleaje/core/modulators/morph'
-import { morphedValues, setMorphPoints } from '@oleaje/core/project/morph'
+import {
+  MOST_PLACED,
+  type PlacedSnapshot,
+  placeOnCircle,
+  placedSnapshots,
+} from '@oleaje/core/modulators/morph'
+import { morphedValues, placeSnapshots } from '@oleaje/core/project/morph'
 import { SNAPSHOTS, takeSnapshot } from '@oleaje/core/project/snapshots'
 import { setParam } from '@oleaje/core/project/value-edits'
 import type { Modulator } from '@oleaje/core/project/schema'
@@ -17,7 +22,7 @@ const { doc, host } = useSession()
 const hand = useGesture()
 const m = computed(() => props.modulator)
 const track = computed(() => doc.project?.tracks.find((t) => t.modulators.some((x) => x.id === m.value.id)))
-const points = computed(() => readMorphPoints(m.value.data))
+const points = computed(() => placedSnapshots(m.value.data))
 const isLine = computed(() => (m.value.params.over ?? 0) === 1)
 const stored = computed(() => track.value?.snapshots ?? [])
 const moved = computed(() => (track.value ? morphedValues(track.value, points.value).size : 0))
@@ -105,23 +110,23 @@ function press(e: PointerEvent): void {
   if (n < 0) go(e)
 }
 const movePoint = (n: number, x: number, y: number) =>
-  setMorphPoints(
+  placeSnapshots(
     m.value.id,
     points.value.map((p, i) => (i === n ? { ...p, x: bounded(x), y: bounded(y) } : p)),
   )
 
 /** Of the places on a circle, the one farthest from all points. */
-function freePlace(): Pick<MorphPoint, 'x' | 'y'> {
+function freePlace(): Pick<PlacedSnapshot, 'x' | 'y'> {
   const distance = (x: number, y: number): number =>
     Math.min(9, ...points.value.map((p) => Math.hypot(p.x - x, p.y - y)))
-  return Array.from({ length: MORPH_POINTS }, (_, i) => placeOnCircle(i, MORPH_POINTS)).reduce((best, c) =>
+  return Array.from({ length: MOST_PLACED }, (_, i) => placeOnCircle(i, MOST_PLACED)).reduce((best, c) =>
     distance(c.x, c.y) > distance(best.x, best.y) + 1e-9 ? c : best,
   )
 }
 function toggle(snapshot: string): void {
   doc.edit(
     isOn(snapshot) ? `Take snapshot ${snapshot} off the plane` : `Put snapshot ${snapshot} on the plane`,
-    setMorphPoints(
+    placeSnapshots(
       m.value.id,
       isOn(snapshot)
         ? points.value.filter((p) => p.snapshot !== snapshot)
@@ -141,7 +146,7 @@ function store(): void {
     `Store snapshot ${slot} on the plane`,
     together(
       takeSnapshot(track.value.id, slot),
-      setMorphPoints(m.value.id, [...points.value, { snapshot: `${slot}`, ...freePlace() }]),
+      placeSnapshots(m.value.id, [...points.value, { snapshot: `${slot}`, ...freePlace() }]),
     ),
   )
 }
@@ -183,7 +188,7 @@ const where = (snapshot: string): string => {
         :aria-pressed="isOn(s.id)"
         :aria-label="`${s.name}${where(s.id)}`"
         :title="`${s.name}: click to put it on the plane or take it off; arrow keys move it`"
-        :disabled="!isOn(s.id) && points.length >= MORPH_POINTS"
+        :disabled="!isOn(s.id) && points.length >= MOST_PLACED"
         @click="toggle(s.id)"
         @keydown="walk($event, s.id)"
       >
@@ -191,7 +196,7 @@ const where = (snapshot: string): string => {
       </button>
       <button
         class="small-button flex items-center gap-1"
-        :disabled="!nextSlot || points.length >= MORPH_POINTS"
+        :disabled="!nextSlot || points.length >= MOST_PLACED"
         title="Stores all values of the track as a snapshot and puts it on the plane"
         @click="store"
       >

@@ -4,10 +4,10 @@ import { cosCycles, sinCycles } from '../dsp/math'
 import { choice, percent } from '../units/parameter'
 
 /** Snapshots that a plane has room for. */
-export const MORPH_POINTS = 8
+export const MOST_PLACED = 8
 
 /** A snapshot of the track on the plane, and where it lies, 0…1. */
-export interface MorphPoint {
+export interface PlacedSnapshot {
   readonly snapshot: string
   readonly x: number
   readonly y: number
@@ -21,16 +21,16 @@ export function placeOnCircle(n: number, count: number): { x: number; y: number 
 }
 
 /** The points of a morph as stored; what cannot be read is left out. */
-export function readMorphPoints(data: Readonly<Record<string, unknown>> | undefined): MorphPoint[] {
+export function placedSnapshots(data: Readonly<Record<string, unknown>> | undefined): PlacedSnapshot[] {
   const list = Array.isArray(data?.points) ? (data.points as unknown[]) : []
   return list
-    .flatMap((item): MorphPoint[] => {
+    .flatMap((item): PlacedSnapshot[] => {
       const { snapshot, x, y } = (item ?? {}) as Record<string, unknown>
       return typeof snapshot === 'string' && typeof x === 'number' && typeof y === 'number'
         ? [{ snapshot, x: Math.min(1, Math.max(0, x)), y: Math.min(1, Math.max(0, y)) }]
         : []
     })
-    .slice(0, MORPH_POINTS)
+    .slice(0, MOST_PLACED)
 }
 
 /** Squared distance at which the pointer stands on a point. */
@@ -39,7 +39,7 @@ const ON = 1e-9
 /** Names of outputs: the weight of each point, and 1 for the point whose weight is the largest. */
 export const weightOutput = (n: number): string => `weight ${n + 1}`
 export const nearestOutput = (n: number): string => `nearest ${n + 1}`
-const numbers = Array.from({ length: MORPH_POINTS }, (_, n) => n)
+const numbers = Array.from({ length: MOST_PLACED }, (_, n) => n)
 
 /**
  * Moves between snapshots of its track. On the plane each has the weight 1/d², d being its distance, and all
@@ -66,11 +66,11 @@ export const morph = defineModulator({
     `${is.text('over')}, X ${is.text('x')}${is.text('over') === 'plane' ? `, Y ${is.text('y')}` : ''}`,
   create: () => {
     let count = 0
-    const px = new Float64Array(MORPH_POINTS)
-    const py = new Float64Array(MORPH_POINTS)
+    const px = new Float64Array(MOST_PLACED)
+    const py = new Float64Array(MOST_PLACED)
     /** Points by their place along x. */
-    const order = new Uint8Array(MORPH_POINTS)
-    const weights = new Float64Array(MORPH_POINTS)
+    const order = new Uint8Array(MOST_PLACED)
+    const weights = new Float64Array(MOST_PLACED)
 
     const onPlane = (x: number, y: number): void => {
       let sum = 0
@@ -99,7 +99,7 @@ export const morph = defineModulator({
     }
     return {
       take(data) {
-        const points = readMorphPoints(data)
+        const points = placedSnapshots(data)
         count = points.length
         points.forEach((p, i) => {
           px[i] = p.x
@@ -125,11 +125,11 @@ export const morph = defineModulator({
         }
         let nearest = 0
         for (let k = 1; k < count; k++) if (weights[k] > weights[nearest]) nearest = k
-        for (let k = 0; k < MORPH_POINTS; k++) {
+        for (let k = 0; k < MOST_PLACED; k++) {
           if (k >= count) outputs[k].hold(0)
           else if (still) outputs[k].hold(weights[k])
           else outputs[k].move()
-          outputs[MORPH_POINTS + k].hold(k < count && k === nearest ? 1 : 0)
+          outputs[MOST_PLACED + k].hold(k < count && k === nearest ? 1 : 0)
         }
       },
     }

@@ -1,5 +1,5 @@
 import { modulatorDefinition } from '../modulators/index'
-import { type MorphPoint, nearestOutput, readMorphPoints, weightOutput } from '../modulators/morph'
+import { type PlacedSnapshot, nearestOutput, placedSnapshots, weightOutput } from '../modulators/morph'
 import { isStepped } from '../units/parameter'
 import { toNormalized } from '../units/scale'
 import { gaugeKey, splitGaugeKey, targetAt } from './param-path'
@@ -34,7 +34,7 @@ function feedersOf(p: Project, id: string): Set<string> {
 /** What a morph moves, by gauge: the value at each of its points that has one, where they differ. */
 export function morphedValues(
   track: Track,
-  points: readonly MorphPoint[],
+  points: readonly PlacedSnapshot[],
 ): Map<string, (number | undefined)[]> {
   const values = points.map((p) => track.snapshots.find((s) => s.id === p.snapshot)?.values ?? {})
   const keys = new Set(values.flatMap((v) => Object.keys(v)))
@@ -54,7 +54,7 @@ export function morphedValues(
 export function morphLinks(p: Project): Link[] {
   return p.tracks.flatMap((track) =>
     track.modulators.filter(isMorph).flatMap((m) => {
-      const points = readMorphPoints(m.data)
+      const points = placedSnapshots(m.data)
       if (points.length < 2) return []
       const feeders = feedersOf(p, m.id)
       const owners = new Map<string, Owner | undefined>()
@@ -88,7 +88,7 @@ export function morphLinks(p: Project): Link[] {
 export const morphText = (track: Track): string =>
   track.modulators.some(isMorph)
     ? JSON.stringify([
-        track.modulators.filter(isMorph).map((m) => readMorphPoints(m.data).map((x) => x.snapshot)),
+        track.modulators.filter(isMorph).map((m) => placedSnapshots(m.data).map((x) => x.snapshot)),
         track.snapshots.map((s) => [s.id, s.values]),
       ])
     : ''
@@ -96,7 +96,7 @@ export const morphText = (track: Track): string =>
 /** The snapshots of a track that some modulators move between. */
 export function morphedSnapshots(track: Track, modulators: readonly Modulator[]): Snapshot[] {
   const used = new Set(
-    modulators.filter(isMorph).flatMap((m) => readMorphPoints(m.data).map((x) => x.snapshot)),
+    modulators.filter(isMorph).flatMap((m) => placedSnapshots(m.data).map((x) => x.snapshot)),
   )
   return track.snapshots.filter((s) => used.has(s.id))
 }
@@ -130,14 +130,14 @@ export function takeSnapshots(
   }
   for (const m of modulators)
     if (isMorph(m) && m.data)
-      m.data.points = readMorphPoints(m.data).flatMap((point) => {
+      m.data.points = placedSnapshots(m.data).flatMap((point) => {
         const snapshot = slots.get(point.snapshot)
         return snapshot ? [{ ...point, snapshot }] : []
       }) as never
 }
 
 /** Puts the points of a morph where they shall lie. */
-export const setMorphPoints = (modulator: string, points: readonly MorphPoint[]): Edit =>
+export const placeSnapshots = (modulator: string, points: readonly PlacedSnapshot[]): Edit =>
   setData(
     modulator,
     'points',

@@ -1,7 +1,7 @@
 import { addModulator } from '@oleaje/core/project/motion-edits'
 import type { Edit } from '@oleaje/core/project/edit'
 import { apply, together } from '@oleaje/core/project/edit'
-import { setMorphPoints } from '@oleaje/core/project/morph'
+import { placeSnapshots } from '@oleaje/core/project/morph'
 import { takeSnapshot } from '@oleaje/core/project/snapshots'
 import { setParam } from '@oleaje/core/project/value-edits'
 import {
@@ -149,7 +149,7 @@ export class ChainMaker {
       )
     })
     this.edits.push(
-      setMorphPoints(
+      placeSnapshots(
         id,
         states.map(({ at: [x, y] }, i) => ({ snapshot: String(i + 1), x, y })),
       ),
