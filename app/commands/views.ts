@@ -10,6 +10,12 @@ export const viewsActions: ActionGroup = (session) => {
     { name: 'Go to Timeline', keys: 'T', binding: 't', run: () => void session.views.go('/timeline') },
     { name: 'Go to Links', keys: 'K', binding: 'k', run: () => void session.views.go('/links') },
     {
+      name: 'Go to Try-outs',
+      keys: 'Shift+V',
+      binding: 'Shift+v',
+      run: () => void session.views.go('/try-outs'),
+    },
+    {
       name: 'Enlarge the picture, or restore it',
       keys: 'Z',
       binding: 'z',

@@ -84,6 +84,15 @@ export class Audition {
     })
   }
 
+  /** Plays another state of the document from the next beat, its level already matched. */
+  beginState(id: string, next: Project): void {
+    const { project } = this.doc
+    if (!project) return
+    this.asked++
+    this.heard.value = id
+    this.play(project, next)
+  }
+
   private play(document: Project, next: Project): void {
     const { host, stores } = this
     const { patches } = changeTo(this.played ?? document, next)

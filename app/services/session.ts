@@ -17,6 +17,7 @@ import { Dice } from './dice'
 import { Guards } from './guards'
 import { heedEngine } from './engine-events'
 import { HeavyWorker } from '../workers/heavy-worker'
+import { WorkerPool } from '../workers/worker-pool'
 import { Keeping } from './keeping'
 import { watchFirstSteps } from './first-steps'
 import { matchLevels } from './level-matching'
@@ -36,6 +37,7 @@ import { Takes } from './takes'
 import { Snapshots } from './snapshots'
 import { Sounds } from './sounds'
 import { TransportService } from './transport'
+import { TryOuts } from './try-outs'
 import { Views } from './views'
 
 /**
@@ -59,6 +61,7 @@ export function createSession(base: string) {
   const entries = new ShelfEntries(shelf, ships, sounds, heavy)
   const packs = new Packs(doc, stores, heavy, sounds, shelf)
   const dice = new Dice(doc, stores, heavy, sounds)
+  const tryOuts = new TryOuts(doc, stores, new WorkerPool(), sounds, ships, entries, shelf, dice, audition)
   const snapshots = new Snapshots(doc, stores)
   const rendering = new Rendering(doc, heavy, sounds)
   const views = new Views(doc, stores)
@@ -102,6 +105,7 @@ export function createSession(base: string) {
   doc.onLoad((project) => {
     audition.forget()
     dice.forget()
+    tryOuts.forget()
     host.load(project)
     for (const store of [selection, monitoring, screen, devices, recording, notices]) store.clear()
     selection.selectTrack(project.tracks.find((t) => t.id === 'pad')?.id ?? project.tracks[0]?.id ?? '')
@@ -138,6 +142,7 @@ export function createSession(base: string) {
     shelf,
     audition,
     dice,
+    tryOuts,
     entries,
     packs,
     snapshots,

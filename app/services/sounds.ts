@@ -299,6 +299,11 @@ export class Sounds {
     )
   }
 
+  /** Sounds of these names that are there. */
+  named(hashes: Iterable<string>): Sound[] {
+    return [...hashes].flatMap((hash) => this.host.sound(hash) ?? [])
+  }
+
   /** All sounds of the open project that are there. */
   ofProject(): Sound[] {
     return Object.keys(this.doc.project?.audio ?? {}).flatMap((hash) => this.host.sound(hash) ?? [])

@@ -18,7 +18,7 @@ import { LoudnessMeter } from '@oleaje/core/dsp/loudness'
 import { apply, together } from '@oleaje/core/project/edit'
 import { setParam } from '@oleaje/core/project/value-edits'
 import { type Preset, takePresetInto } from '@oleaje/core/project/preset'
-import { framesOf, truePeakOf } from '@oleaje/core/analysis/sound-figures'
+import { type SoundFigures, framesOf, soundFigures, truePeakOf } from '@oleaje/core/analysis/sound-figures'
 import { type DiceThrow, tracksOf } from '@oleaje/core/variation/dice'
 import { type LevelledThrow, levelledThrow } from '@oleaje/core/variation/levelled-throw'
 import { isPack, readPack, writePack } from '@oleaje/core/formats/pack'
@@ -365,6 +365,14 @@ const heavy = {
     return { dry: picture(bare), wet: picture(made) }
   },
 
+  /** Some seconds of one track from the start of the loop: figures and a spectrogram. */
+  tryOut(project: Project, sounds: Sound[], track: string, seconds: number): TriedOut {
+    const from = (project.loop.start * 60) / project.tempo
+    const { channels } = renderPart(withoutMix(project), audioOf(sounds), track, from, seconds)
+    const frames = framesOf(channels, project.sampleRate)
+    return { figures: soundFigures(channels, project.sampleRate, frames), picture: spectrogramOf(frames) }
+  },
+
   /** A throw of the dice after which the sound is as loud as before; null where none is found. */
   levelledThrow(project: Project, sounds: Sound[], thrown: DiceThrow, seconds: number): LevelledThrow | null {
     const audio = audioOf(sounds)
@@ -480,6 +488,12 @@ const heavy = {
   cancel(job: number): void {
     running.delete(job)
   },
+}
+
+/** What is measured of a try-out. */
+export interface TriedOut {
+  readonly figures: SoundFigures
+  readonly picture: Uint8Array
 }
 
 export type Heavy = typeof heavy

@@ -27,6 +27,12 @@ const views = [
   { to: '/', name: 'Bench', key: 'B', tip: 'Build and monitor chains' },
   { to: '/timeline', name: 'Timeline', key: 'T', tip: 'Edit notes, curves, sections and recorded rides' },
   { to: '/links', name: 'Links', key: 'K', tip: 'See and edit all links in one table' },
+  {
+    to: '/try-outs',
+    name: 'Try-outs',
+    key: 'Shift+V',
+    tip: 'Compare variants of a chain, and one chain on many sounds',
+  },
   { to: '/shelf', name: 'Shelf', key: 'F', tip: 'Preview and insert shipped and kept presets' },
 ]
 

@@ -31,7 +31,7 @@ export interface DiceThrow {
 const MOST_DB = 9
 /** Feedback beyond this is not thrown: it would ring on. */
 const MOST_FEEDBACK = 0.9
-/** Parameters that a throw never changes: switches that silence, freeze, or change the quality. */
+/** Parameters that a throw never changes: switches that silence, freeze, or make it another thing. */
 const never = new Set([
   'on',
   'mute',
@@ -43,6 +43,10 @@ const never = new Set([
   'trails',
   'repeats',
   'times',
+  'mode',
+  'trigger',
+  'goes',
+  'over',
 ])
 
 /** Tracks that a scope reaches into. */
