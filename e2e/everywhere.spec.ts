@@ -287,9 +287,13 @@ test('where the page is magnified, all of it can be scrolled to, and its picture
   const context = await browser.newContext({ viewport: { width: 640, height: 400 }, deviceScaleFactor: 2 })
   const page = await context.newPage()
   await open(page)
-  for (const name of ['Play', 'Shelf', 'Render'])
+  for (const [role, name] of [
+    ['button', 'Play'],
+    ['link', 'Shelf'],
+    ['button', 'Render'],
+  ] as const)
     await expect(async () => {
-      const button = page.getByRole('button', { name, exact: true }).first()
+      const button = page.getByRole(role, { name, exact: true }).first()
       await button.scrollIntoViewIfNeeded()
       const box = await button.boundingBox()
       expect(box && box.x >= 0 && box.y >= 0 && box.x + box.width <= 640 && box.y + box.height <= 400).toBe(
