@@ -72,7 +72,8 @@ test('the position of a morph is ridden into a curve and steered by a learnt con
   await expect(page.getByText(/Recording a ride of x of Morph/i)).toBeVisible()
   for (let i = 0; i < 5; i++) {
     await page.keyboard.press('PageUp')
-    await page.waitForTimeout(200)
+    const from = await page.evaluate(() => globalThis.oleaje.live().beat)
+    await page.waitForFunction((b) => globalThis.oleaje.live().beat > b + 0.31, from, { polling: 20 })
   }
   await page.keyboard.press('w')
   const id = (await morph())?.id

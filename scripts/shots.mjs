@@ -65,7 +65,6 @@ try {
   await page.getByRole('button', { name: 'Source', exact: true }).click()
   await page.getByRole('tab', { name: 'Scope' }).last().click()
   await beat(11)
-  await shot('source')
   await page.getByRole('button', { name: /^Fog pad/ }).click()
   await page.getByRole('button', { name: /^Reverb/ }).click()
   await page.getByRole('tab', { name: 'Spectrogram' }).last().click()

@@ -34,7 +34,7 @@ export function heedEngine(
     if (notices.noOutput) void host.tryAgain()
   })
   giveWayTo(() => host.telemetry.fixed('missed'))
-  // what rings on after Stop still moves
+  // pictures also move while tails ring out after Stop
   restWhile(
     () =>
       !monitoring.playing &&

@@ -21,7 +21,7 @@ export class Packs {
   async save(name: string, presets: readonly Preset[]): Promise<void> {
     try {
       const hashes = new Set(presets.flatMap((p) => Object.keys(p.audio)))
-      const sounds = await Promise.all([...hashes].map((hash) => this.sounds.takeShipped(hash)))
+      const sounds = await Promise.all([...hashes].map((hash) => this.sounds.read(hash)))
       const copies = JSON.parse(JSON.stringify(presets)) as Preset[]
       await fileSave(await this.heavy.call.writePack(name, copies, sounds), {
         fileName: `${name}.zip`,

@@ -101,7 +101,7 @@ export class ShelfEntries {
     const text = JSON.stringify(of.preset)
     return computed(`picture ${PICTURE_VERSION} ${phrase} ${await textHash(text)}`, async () => {
       const hashes = [...(await this.ships.phrase(phrase)), ...Object.keys(of.preset.audio)]
-      const sounds = await Promise.all(hashes.map((hash) => this.sounds.takeShipped(hash)))
+      const sounds = await Promise.all(hashes.map((hash) => this.sounds.read(hash)))
       return this.worker.call.phrasePicture(JSON.parse(text) as Preset, phrase, sounds)
     })
   }

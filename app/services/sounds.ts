@@ -180,9 +180,15 @@ export class Sounds {
 
   /** A shipped sound, at the project's rate and known to the engine. */
   async takeShipped(hash: string): Promise<Sound> {
+    const sound = await this.read(hash)
+    this.host.addSounds([sound])
+    return sound
+  }
+
+  /** A sound at the project's rate for work beside the engine, which is not given it. */
+  async read(hash: string): Promise<Sound> {
     const sound = await this.find(hash, this.doc.project?.sampleRate ?? 48_000)
     if (!sound) throw new Error('This sound could not be loaded from the server.')
-    this.host.addSounds([sound])
     return sound
   }
 

@@ -97,7 +97,8 @@ export class TryOuts {
 
   /** Makes a new sheet. */
   async run(kind: TryOutKind, count: number, seed = Math.floor(Math.random() * 0xffffffff)): Promise<void> {
-    this.cancel()
+    // workers that are being warmed go on
+    if (this.running.value) this.cancel()
     const { project } = this.doc
     const { track } = this.stores.selection
     if (!project || !track) return

@@ -42,7 +42,12 @@ export async function auditionInApp(
         return took
       })
       if (i > 0) times.push(ms)
-      await page.waitForTimeout(700)
+      // the engine is back at the document, and its tails have faded, after some 250 blocks
+      await page.evaluate(async () => {
+        const { oleaje } = globalThis as unknown as { oleaje: { live(): { blocks: number } } }
+        const until = oleaje.live().blocks + 250
+        while (oleaje.live().blocks < until) await new Promise((resolve) => setTimeout(resolve, 20))
+      })
     }
     times.sort((a, b) => a - b)
     return {

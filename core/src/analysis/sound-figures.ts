@@ -4,7 +4,7 @@ import { cosCycles, exp2, log2, toDb } from '../dsp/math'
 import { LoudnessMeter } from '../dsp/loudness'
 import { TruePeakMeter } from '../dsp/true-peak'
 
-/** What is heard of a stretch of sound, in figures. */
+/** Loudness, spectrum and movement of a stretch of sound. */
 export interface SoundFigures {
   /** Integrated loudness in LUFS (ITU-R BS.1770-4); −120 for silence. */
   readonly loudness: number
