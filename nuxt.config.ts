@@ -1,7 +1,7 @@
 import tailwindcss from '@tailwindcss/vite'
 import { collectNotices, writeNotices } from './scripts/notices.mjs'
 
-const views = ['/', '/timeline', '/links']
+const views = ['/', '/timeline', '/links', '/try-outs', '/shelf', '/render']
 const notices = '.nuxt/notices'
 
 export default defineNuxtConfig({
@@ -77,7 +77,9 @@ export default defineNuxtConfig({
         'cross-origin-embedder-policy': 'require-corp',
         'cross-origin-opener-policy': 'same-origin',
         'cross-origin-resource-policy': 'same-origin',
-        'content-security-policy': "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'",
+        // the encoders of FLAC and MP3 have a worker of their own, which is part of their script
+        'content-security-policy':
+          "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; worker-src 'self' blob:",
       },
     },
   },

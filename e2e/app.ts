@@ -41,6 +41,7 @@ async function withoutPickers(context: BrowserContext): Promise<void> {
   without.add(context)
   await context.addInitScript(() => {
     Reflect.deleteProperty(window, 'showSaveFilePicker')
+    Reflect.deleteProperty(window, 'showDirectoryPicker')
     Reflect.deleteProperty(window, 'showOpenFilePicker')
   })
 }
@@ -106,7 +107,7 @@ export async function liveAgainstRender(
 }
 
 /** Drops a file on the page, as from the desktop. */
-export async function drop(page: Page, name: string, bytes: Uint8Array): Promise<void> {
+export async function drop(page: Page, name: string, bytes: Uint8Array, onto = 'main'): Promise<void> {
   const transfer = await page.evaluateHandle(
     ([n, b]) => {
       const t = new DataTransfer()
@@ -115,7 +116,7 @@ export async function drop(page: Page, name: string, bytes: Uint8Array): Promise
     },
     [name, Buffer.from(bytes).toString('base64')],
   )
-  await page.dispatchEvent('main', 'drop', { dataTransfer: transfer })
+  await page.dispatchEvent(onto, 'drop', { dataTransfer: transfer })
 }
 
 export const project = async (page: Page): Promise<Project> =>

@@ -76,6 +76,7 @@ test('with site data blocked the app opens, plays, and says that nothing is kept
         },
       })
     Reflect.deleteProperty(window, 'showSaveFilePicker')
+    Reflect.deleteProperty(window, 'showDirectoryPicker')
   })
   await page.goto('/')
   await page.waitForFunction(
@@ -290,7 +291,7 @@ test('where the page is magnified, all of it can be scrolled to, and its picture
   for (const [role, name] of [
     ['button', 'Play'],
     ['link', 'Shelf'],
-    ['button', 'Render'],
+    ['link', 'Render'],
   ] as const)
     await expect(async () => {
       const button = page.getByRole(role, { name, exact: true }).first()

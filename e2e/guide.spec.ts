@@ -561,10 +561,10 @@ walk(
     },
     'Press **R**, and click **Render to WAV**.': async (hand, page) => {
       await hand.key('r')
-      const download = page.waitForEvent('download')
-      await hand.click(page.getByRole('dialog').getByRole('button', { name: 'Render to WAV' }))
+      const download = page.waitForEvent('download', { timeout: 60_000 })
+      await hand.click(page.getByRole('button', { name: 'Render to WAV' }))
       await (await download).path()
-      await page.keyboard.press('Escape')
+      await page.keyboard.press('t')
     },
   },
   async (page) => {

@@ -228,7 +228,7 @@ test(
       for (let i = 0; i < 9; i++) await page.keyboard.press('Control+z')
       expect((await project(page)).tracks[0]?.source?.params.start ?? 0).toBe(0)
       const rendering = await mostOf(browser, async () => {
-        await page.getByRole('button', { name: 'Render', exact: true }).click()
+        await page.getByRole('link', { name: 'Render', exact: true }).click()
         await page.getByRole('button', { name: '24 bit' }).click()
         await page.getByRole('option', { name: '32 bit float' }).click()
         const [download] = await Promise.all([

@@ -88,7 +88,6 @@ test('a made-up source, effect, modulator and kind of node are added, edited, sa
 
   // rendered
   await page.keyboard.press('r')
-  await page.getByRole('dialog').waitFor({ state: 'attached' })
   const [download] = await Promise.all([
     page.waitForEvent('download'),
     page.getByRole('button', { name: /Render to WAV/ }).click(),

@@ -77,6 +77,7 @@ test('a chain is kept, found by three letters, listened to, taken onto new track
   await page.keyboard.press('p')
   await button(page, 'New').click()
   await button(page, 'Take Fog pad').click()
+  await expect.poll(async () => (await project(page)).tracks[0]?.name).toBe('Fog pad')
   await drop(page, 'moonlit.json', file)
   await page.keyboard.press('f')
   await page.getByRole('combobox', { name: 'Search the shelf' }).fill('moonlit')

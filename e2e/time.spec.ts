@@ -27,7 +27,7 @@ async function type(page: Page, gauge: string, value: string): Promise<void> {
 }
 const nodes = async (page: Page) => (await project(page)).tracks[0]!.a.nodes
 async function render(page: Page): Promise<Float32Array> {
-  await page.getByRole('button', { name: 'Render', exact: true }).click()
+  await page.getByRole('link', { name: 'Render', exact: true }).click()
   const [download] = await Promise.all([
     page.waitForEvent('download'),
     page.getByRole('button', { name: 'Render to WAV' }).click(),

@@ -232,13 +232,13 @@ test('what is heard alone is said, is not saved, and never reaches a render', as
   await page.getByRole('button', { name: /^Filter, on/ }).click()
   const before = JSON.stringify(await project(page))
   const render = async (): Promise<Float32Array> => {
-    await page.getByRole('button', { name: 'Render', exact: true }).click()
+    await page.getByRole('link', { name: 'Render', exact: true }).click()
     const [download] = await Promise.all([
       page.waitForEvent('download'),
       page.getByRole('button', { name: 'Render to WAV' }).click(),
     ])
     await page.keyboard.press('Escape')
-    await expect(page.getByRole('dialog')).toHaveCount(0)
+    await expect(page.getByLabel('Chart')).toBeVisible()
     return (await wavOf(download)).channels[0]!
   }
   const whole = await render()

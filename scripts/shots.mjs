@@ -32,6 +32,12 @@ const beat = (b) =>
   )
 
 try {
+  // files are downloads: nobody is there to choose a folder
+  await page.addInitScript(() => {
+    Reflect.deleteProperty(window, 'showSaveFilePicker')
+    Reflect.deleteProperty(window, 'showOpenFilePicker')
+    Reflect.deleteProperty(window, 'showDirectoryPicker')
+  })
   await page.goto(`http://127.0.0.1:${PORT}/`)
   await page.waitForFunction(() => globalThis.oleaje?.project())
   await page.keyboard.press('Space')
@@ -47,12 +53,6 @@ try {
   await page.getByRole('button', { name: 'Link from Slow tide' }).first().click()
   await beat(3)
   await shot('link-in-hand')
-  await page.keyboard.press('Escape')
-  await page.keyboard.press('a')
-  await page.getByRole('combobox', { name: 'Search' }).fill('delay')
-  await page.getByText('Level and spectrum of this track').waitFor()
-  await beat(5)
-  await shot('add')
   await page.keyboard.press('Escape')
   await page.keyboard.press('k')
   await beat(6)
@@ -111,6 +111,7 @@ try {
   await page.keyboard.press('Escape')
   await page.keyboard.press('Escape')
   await page.keyboard.press('Escape')
+  await page.getByLabel('Chart').waitFor()
   await page.keyboard.press('Shift+V')
   await page.getByRole('button', { name: 'Run' }).click()
   await page.getByText('12 cards', { exact: true }).last().waitFor({ timeout: 60_000 })
@@ -118,6 +119,14 @@ try {
   await page.waitForTimeout(900)
   await shot('try-outs')
   await page.keyboard.press('Escape')
+  await page.keyboard.press('r')
+  await page.getByRole('button', { name: /^What/ }).click()
+  await page.getByRole('option', { name: /^Stems/ }).click()
+  await page.getByRole('button', { name: /^Tail until/ }).click()
+  await page.getByRole('option', { name: 'none' }).click()
+  await page.getByRole('button', { name: /^Render \d/ }).click()
+  await page.getByText(/^Saved \d/).waitFor()
+  await shot('render')
   await page.keyboard.press('b')
   await page.getByRole('button', { name: /^Galley keys/ }).click()
   await add('EQ')
@@ -214,7 +223,7 @@ try {
   await page.getByRole('button', { name: 'Take Rope guitar' }).waitFor()
   await shot('empty')
   // the pictures of the guide are those of the tests that perform it
-  const walks = ['test', '-c', 'e2e/playwright.config.ts', 'guide.spec']
+  const walks = ['test', '-c', 'e2e/playwright.config.ts', 'guide']
   const { status } = spawnSync(join(root, 'node_modules/.bin/playwright'), walks, {
     cwd: root,
     stdio: 'inherit',

@@ -52,14 +52,6 @@ export const keepingActions: ActionGroup = (session) => {
       },
     ]).flat(),
     {
-      name: 'Render',
-      keys: 'R',
-      binding: 'r',
-      run: () => {
-        screen.dialog = 'render'
-      },
-    },
-    {
       name: 'Print the track or the mix to a new track',
       keys: 'Ctrl+P',
       binding: '$mod+p',

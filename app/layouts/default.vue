@@ -9,6 +9,7 @@ import { useShortcuts } from '../commands/useShortcuts'
 const session = useSession()
 const { doc, screen, notices } = session
 const dropping = ref(false)
+const route = useRoute()
 session.views.go = async (view) => {
   await navigateTo(view)
 }
@@ -20,7 +21,9 @@ onMounted(() => {
 
 function drop(e: DragEvent): void {
   dropping.value = false
-  const files = [...(e.dataTransfer?.files ?? [])]
+  // a view may have taken them already
+  const files = e.defaultPrevented ? [] : [...(e.dataTransfer?.files ?? [])]
+  e.preventDefault()
   if (files.length) void session.library.takeFiles(files)
 }
 </script>
@@ -30,7 +33,7 @@ function drop(e: DragEvent): void {
     class="relative flex h-screen min-h-160 min-w-275 flex-col overflow-hidden"
     @dragenter.prevent="dropping = ($event.dataTransfer?.types ?? []).includes('Files')"
     @dragover.prevent
-    @drop.prevent="drop"
+    @drop="drop"
     @dragleave.self="dropping = false"
   >
     <BenchHeader />
@@ -54,7 +57,11 @@ function drop(e: DragEvent): void {
       class="pointer-events-none fixed inset-0 z-50 flex items-center justify-center border-4 border-magenta bg-paper/80"
     >
       <p class="water-name text-banner">
-        Drop a sound to add a track, a MIDI file to import notes, or a bundle to open it.
+        {{
+          route.path.endsWith('/try-outs')
+            ? 'Drop sounds to try the chain on them.'
+            : 'Drop a sound to add a track, a MIDI file to import notes, or a bundle to open it.'
+        }}
       </p>
     </div>
     <GuidePanel v-if="screen.guide" />
@@ -67,7 +74,6 @@ function drop(e: DragEvent): void {
     <LicencesDialog v-if="screen.dialog === 'licences'" />
     <FindDialog v-if="screen.dialog === 'find'" />
     <AddDialog v-if="screen.dialog === 'add'" />
-    <RenderDialog v-if="screen.dialog === 'render'" />
     <KeepDialog v-if="screen.dialog === 'keep'" />
     <TrackDialog v-if="screen.dialog === 'track'" />
     <ProjectsDialog v-if="screen.dialog === 'projects'" />

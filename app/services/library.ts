@@ -55,13 +55,13 @@ interface Takers {
   readonly midi: (file: File) => Promise<void>
 }
 
+/** Length of the preview of a chain, in seconds. */
+const PREVIEW_SECONDS = 5
+
 /**
  * Projects: opened, made, brought in from files and taken out again. One after the other, however fast they
  * are asked for.
  */
-/** Length of the preview of a chain, in seconds. */
-const PREVIEW_SECONDS = 5
-
 export class Library {
   private queue: Promise<unknown> = Promise.resolve()
   private begun: Promise<void> | null = null

@@ -37,6 +37,7 @@ import { Takes } from './takes'
 import { Snapshots } from './snapshots'
 import { Sounds } from './sounds'
 import { TransportService } from './transport'
+import { TryOutVariants } from './try-out-variants'
 import { TryOuts } from './try-outs'
 import { Views } from './views'
 
@@ -61,9 +62,10 @@ export function createSession(base: string) {
   const entries = new ShelfEntries(shelf, ships, sounds, heavy)
   const packs = new Packs(doc, stores, heavy, sounds, shelf)
   const dice = new Dice(doc, stores, heavy, sounds)
-  const tryOuts = new TryOuts(doc, stores, new WorkerPool(), sounds, ships, entries, shelf, dice, audition)
+  const variants = new TryOutVariants(sounds, ships, entries, dice)
+  const tryOuts = new TryOuts(doc, stores, new WorkerPool(), sounds, variants, shelf, audition)
   const snapshots = new Snapshots(doc, stores)
-  const rendering = new Rendering(doc, heavy, sounds)
+  const rendering = new Rendering(doc, new WorkerPool(), heavy, sounds)
   const views = new Views(doc, stores)
   const keeping = new Keeping(doc, heavy)
   const notes = new Notes(doc, stores, host, transport, heavy)
@@ -106,6 +108,7 @@ export function createSession(base: string) {
     audition.forget()
     dice.forget()
     tryOuts.forget()
+    rendering.forget()
     host.load(project)
     for (const store of [selection, monitoring, screen, devices, recording, notices]) store.clear()
     selection.selectTrack(project.tracks.find((t) => t.id === 'pad')?.id ?? project.tracks[0]?.id ?? '')
@@ -143,6 +146,7 @@ export function createSession(base: string) {
     audition,
     dice,
     tryOuts,
+    variants,
     entries,
     packs,
     snapshots,

@@ -1,36 +1,26 @@
 import { textHash } from '@oleaje/core/formats/hash'
 import { type Edit, apply, together } from '@oleaje/core/project/edit'
-import { newEffect, newId, newSource } from '@oleaje/core/project/new'
+import { newEffect, newId } from '@oleaje/core/project/new'
 import { listensTo, presetOfTrack } from '@oleaje/core/project/preset'
 import { AUDITION_LEVEL } from '@oleaje/core/project/replace-chain'
 import type { Project } from '@oleaje/core/project/schema'
+import type { Stem } from '@oleaje/core/render/stems'
 import { heardChain, trackOf } from '@oleaje/core/project/walk'
-import { soundsOf, sourceDefinition } from '@oleaje/core/sources/index'
-import {
-  type Variant,
-  bred,
-  diceVariants,
-  differenceInWords,
-  morphVariants,
-  orderVariants,
-  presetVariants,
-  snapshotVariants,
-  sourceVariants,
-} from '@oleaje/core/variation/variants'
+import { soundsOf } from '@oleaje/core/sources/index'
+import { type Variant, asItIs, bred, differenceInWords } from '@oleaje/core/variation/variants'
+import { proxy } from 'comlink'
 import { shallowRef } from 'vue'
 import { computed } from '../storage/computed'
-import type { Shipped } from '../storage/shipped'
 import type { Stores } from '../stores/index'
 import { tabPreference } from '../stores/preference'
 import type { useDocument } from '../stores/document'
-import type { TriedOut } from '../workers/heavy'
+import type { TriedOut } from '../workers/trial-work'
 import { Dropped, type WorkerPool } from '../workers/worker-pool'
 import type { Audition } from './audition'
-import type { Dice } from './dice'
 import { sentence } from './sentence'
 import type { Shelf } from './shelf'
-import type { ShelfEntries } from './shelf-entries'
-import { type Sounds, refOf } from './sounds'
+import type { Sounds } from './sounds'
+import { type TryOutKind, type TryOutVariants, nothingToTry } from './try-out-variants'
 
 /** Seconds of each card, and cards at most. */
 const CARD_SECONDS = 8
@@ -39,16 +29,6 @@ export const MOST_CARDS = 24
 const WARM_SECONDS = 0.5
 /** Changes where cards are measured another way. */
 const VERSION = 1
-
-export const tryOutKinds = [
-  { value: 'dice', text: 'Throws of the dice' },
-  { value: 'sources', text: 'Other sounds' },
-  { value: 'shipped', text: 'Shipped chains' },
-  { value: 'snapshots', text: 'Snapshots' },
-  { value: 'morph', text: 'Places of a morph' },
-  { value: 'orders', text: 'Orders of effects' },
-] as const
-export type TryOutKind = (typeof tryOutKinds)[number]['value']
 
 /** One variant on the sheet. */
 export interface Card {
@@ -59,8 +39,12 @@ export interface Card {
   readonly project: Project
   /** What differs from the first card. */
   readonly words: string
-  /** What was measured; null while it is computed. */
+  /** What was measured; null before the first part is computed. */
   readonly result: TriedOut | null
+  /** Whether all of it is computed. */
+  readonly isWhole: boolean
+  /** Whether its chain was put on the shelf. */
+  readonly isKept: boolean
   /** Why it could not be computed. */
   readonly failed: string
 }
@@ -88,16 +72,14 @@ export class TryOuts {
     private readonly stores: Pick<Stores, 'selection'>,
     private readonly pool: WorkerPool,
     private readonly sounds: Sounds,
-    private readonly ships: Shipped,
-    private readonly entries: ShelfEntries,
+    private readonly variants: TryOutVariants,
     private readonly shelf: Shelf,
-    private readonly dice: Dice,
     private readonly audition: Audition,
   ) {}
 
   /** Makes a new sheet. */
   async run(kind: TryOutKind, count: number, seed = Math.floor(Math.random() * 0xffffffff)): Promise<void> {
-    // workers that are being warmed go on
+    // workers at the first card go on
     if (this.running.value) this.cancel()
     const { project } = this.doc
     const { track } = this.stores.selection
@@ -107,10 +89,9 @@ export class TryOuts {
     this.running.value = true
     this.said.value = ''
     try {
-      const variants = (await this.variantsOf(kind, project, track.id, count, seed)).slice(0, MOST_CARDS)
+      const variants = (await this.variants.of(kind, project, track.id, count, seed)).slice(0, MOST_CARDS)
       if (run !== this.runs) return
       this.of = { project, track: track.id }
-      const blank: Card = { id: '', name: '', edit: () => {}, project, words: '', result: null, failed: '' }
       this.cards.value = []
       if (variants.length < 2) this.said.value = nothingToTry[kind]
       const work: Promise<void>[] = []
@@ -118,9 +99,7 @@ export class TryOuts {
         // a card with each turn: the page goes on meanwhile
         await new Promise((resolve) => setTimeout(resolve))
         if (run !== this.runs) return
-        const next = apply(project, v.edit).next
-        const words = differenceInWords(project, next, track.id)
-        const card: Card = { ...blank, ...v, id: newId(), project: next, words }
+        const card = cardOf(v, project, track.id)
         this.cards.value = [...this.cards.value, card]
         work.push(this.compute(card, track.id, run))
       }
@@ -132,22 +111,24 @@ export class TryOuts {
     }
   }
 
-  /** Makes the sheet again that was made last of the selected track; what was computed is kept. */
-  reopen(): void {
-    const { last } = this
-    const { track } = this.stores.selection
-    if (this.cards.value.length || !track) return
-    const { project, kind, count, seed } = last.value
-    if (project === this.doc.project?.id && last.value.track === track.id) void this.run(kind, count, seed)
-  }
-
-  /** Has the workers ready before the first sheet is asked for. */
-  warm(): void {
+  /**
+   * Shows the sheet that was made last of the selected track, which is kept; or the track as it is, which is
+   * the first card of most sheets. The workers are ready then before a sheet is asked for.
+   */
+  async begin(): Promise<void> {
     const { project } = this.doc
     const { track } = this.stores.selection
-    if (!project || !track) return
+    if (!project || !track || this.running.value || this.cards.value.length > 1) return
+    const { last } = this
+    if (project.id === last.value.project && last.value.track === track.id)
+      return this.run(last.value.kind, last.value.count, last.value.seed)
+    if (this.of?.project === project && this.of.track === track.id) return
+    this.of = { project, track: track.id }
+    const card = cardOf(asItIs, project, track.id)
+    this.cards.value = [card]
+    const work = this.compute(card, track.id, this.runs)
     const text = JSON.stringify(relevant(project, track.id))
-    for (let i = 0; i < this.pool.size; i++)
+    for (let i = 1; i < this.pool.size; i++)
       void this.pool
         .run((call) =>
           call.tryOut(
@@ -158,79 +139,33 @@ export class TryOuts {
           ),
         )
         .catch(() => {})
-  }
-
-  private async variantsOf(
-    kind: TryOutKind,
-    project: Project,
-    id: string,
-    count: number,
-    seed: number,
-  ): Promise<Variant[]> {
-    const track = trackOf(project, id)
-    if (!track) return []
-    switch (kind) {
-      case 'dice':
-        return diceVariants(id, count, seed, this.dice.amount.value, this.dice.kinds.value)
-      case 'orders':
-        return orderVariants(project, id, count, seed)
-      case 'snapshots':
-        return snapshotVariants(track)
-      case 'morph':
-        return morphVariants(track, count)
-      case 'shipped': {
-        await this.entries.open()
-        const all = this.entries.all.value.filter((e) => e.shipped)
-        const first = all.length ? seed % all.length : 0
-        return presetVariants(
-          id,
-          Array.from(
-            { length: Math.min(count - 1, all.length) },
-            (_, i) => all[(first + 7 * i) % all.length]?.preset,
-          ).filter((p) => p !== undefined),
-        )
-      }
-      case 'sources':
-        return sourceVariants(id, await this.otherSources(project, id, count - 1))
-    }
-  }
-
-  /** Sources of the other tracks, then shipped sounds. */
-  private async otherSources(project: Project, id: string, count: number) {
-    const own = project.tracks
-      .filter(
-        (t) =>
-          t.id !== id && t.source && !sourceDefinition(t.source.type)?.device && t.source.type !== 'track',
-      )
-      .flatMap((t) => (t.source ? [{ name: t.name, source: t.source, audio: {} as Project['audio'] }] : []))
-    const known = new Set([...own.flatMap((s) => soundsOf(s.source)), trackOf(project, id)?.source?.audio])
-    const { sounds } = await this.ships.catalogue()
-    const more = sounds.filter((s) => !known.has(s.hash)).slice(0, Math.max(0, count - own.length))
-    const shipped = await Promise.all(
-      more.map(async ({ title, hash }) => {
-        const sound = await this.sounds.takeShipped(hash)
-        return {
-          name: title,
-          source: newSource('loop', { tempo: 96 }, hash),
-          audio: { [hash]: refOf(title, sound) },
-        }
-      }),
-    )
-    return [...own, ...shipped].slice(0, count)
+    await work
   }
 
   private async compute(card: Card, track: string, run: number): Promise<void> {
     try {
+      await this.sounds.there
       const text = JSON.stringify(relevant(card.project, track))
+      const heard = soundsHeard(card.project, track)
+      const there = this.sounds.named(heard)
+      // without one of its sounds it is another card
+      const missing = heard.size - there.length
       const result = await computed(
-        `try-out ${VERSION} ${CARD_SECONDS} ${await textHash(unnamed(text))}`,
+        `try-out ${VERSION} ${CARD_SECONDS} ${missing} ${await textHash(unnamed(text))}`,
         () =>
-          this.pool.run((call) => {
-            const project = JSON.parse(text) as Project
-            return call.tryOut(project, this.sounds.named(soundsHeard(project, track)), track, CARD_SECONDS)
-          }),
+          this.pool.run((call) =>
+            call.tryOut(
+              JSON.parse(text) as Project,
+              there,
+              track,
+              CARD_SECONDS,
+              proxy((part: TriedOut) => {
+                if (run === this.runs) this.change(card.id, { result: part })
+              }),
+            ),
+          ),
       )
-      if (run === this.runs) this.change(card.id, { result })
+      if (run === this.runs) this.change(card.id, { result, isWhole: true })
     } catch (error) {
       if (run === this.runs && !(error instanceof Dropped)) this.change(card.id, { failed: sentence(error) })
     }
@@ -289,16 +224,7 @@ export class TryOuts {
     const { of } = this
     if (!of || this.cards.value.length >= MOST_CARDS) return
     const edit = together(bred(of.project, of.track, a.edit, b.edit, Math.floor(Math.random() * 0xffffffff)))
-    const project = apply(of.project, edit).next
-    const card: Card = {
-      id: newId(),
-      name: `${a.name} × ${b.name}`.slice(0, 60),
-      edit,
-      project,
-      words: differenceInWords(of.project, project, of.track),
-      result: null,
-      failed: '',
-    }
+    const card = cardOf({ name: `${a.name} × ${b.name}`.slice(0, 60), edit }, of.project, of.track)
     this.cards.value = [...this.cards.value, card]
     await this.compute(card, of.track, this.runs)
   }
@@ -307,25 +233,31 @@ export class TryOuts {
   async keep(card: Card): Promise<void> {
     const preset = this.of && presetOfTrack(card.project, this.of.track, card.name)
     if (preset) await this.shelf.keep(preset)
+    this.change(card.id, { isKept: true })
     this.said.value = `“${card.name}” is on the shelf.`
+  }
+
+  /** The cards that were kept, to be rendered. */
+  keptStems(): Stem[] {
+    const track = this.of?.track
+    return this.cards.value.flatMap((c) => (c.isKept ? [{ name: c.name, project: c.project, track }] : []))
   }
 
   /** Another project is open. */
   forget(): void {
     this.cancel()
     this.cards.value = []
+    this.variants.forget()
     this.of = null
     this.said.value = ''
   }
 }
 
-const nothingToTry: Readonly<Record<TryOutKind, string>> = {
-  dice: 'Nothing may change. Turn on at least one kind in the dice (Shift+X).',
-  sources: 'There are no other sounds to try.',
-  shipped: 'The shipped chains could not be loaded.',
-  snapshots: 'This track has no snapshots. Shift+1 to Shift+9 store some.',
-  morph: 'This track has no morph. Add one under Modulators.',
-  orders: 'This chain has no two effects to swap.',
+/** A card that is not computed yet. */
+function cardOf(variant: Variant, of: Project, track: string): Card {
+  const project = apply(of, variant.edit).next
+  const words = differenceInWords(of, project, track)
+  return { ...variant, id: newId(), project, words, result: null, isWhole: false, isKept: false, failed: '' }
 }
 
 /** Sounds that one track needs: its own, those of its effects, and those of tracks that it listens to. */

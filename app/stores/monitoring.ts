@@ -77,9 +77,9 @@ export const useMonitoring = defineStore('monitoring', () => {
   }
   watch(() => doc.project, forgetGone, { flush: 'sync' })
 
-  /** Another project is open: it does not play, and all of it is heard. */
+  /** Another project is open: it does not play. A Play that waits for the first one goes on waiting. */
   function clear(): void {
-    playing.value = starting.value = false
+    playing.value = false
     cue.value = null
     soloTracks.value = []
     soloBranches.value = []

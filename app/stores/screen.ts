@@ -8,18 +8,7 @@ import type { OfferedMidi } from '../contract/offered-midi'
 /** State of the screen: open dialogs and lines, enlarged pictures, pending questions. */
 export const useScreen = defineStore('screen', () => {
   const dialog = ref<
-    | ''
-    | 'keys'
-    | 'find'
-    | 'add'
-    | 'render'
-    | 'projects'
-    | 'macro'
-    | 'track'
-    | 'keep'
-    | 'midi'
-    | 'print'
-    | 'licences'
+    '' | 'keys' | 'find' | 'add' | 'projects' | 'macro' | 'track' | 'keep' | 'midi' | 'print' | 'licences'
   >('')
   /** Whether the guide stands open beside the work. */
   const guide = ref(false)
@@ -36,8 +25,6 @@ export const useScreen = defineStore('screen', () => {
   const takeAs = ref(usualSource)
   /** A MIDI file whose parts wait to be given to tracks. */
   const offeredMidi = shallowRef<OfferedMidi | null>(null)
-  /** Track that the Render dialog opens for; none is the mix. */
-  const toPrint = ref('')
   /** Where the next effect goes; set by plus marks and A. */
   const addSpot = shallowRef<{ after: string } | { startOf: string } | null>(null)
   /** Tracks whose notes are shown in the Timeline. */
@@ -89,7 +76,6 @@ export const useScreen = defineStore('screen', () => {
     replacing,
     takeAs,
     offeredMidi,
-    toPrint,
     addSpot,
     openLines,
     toolLane,

@@ -27,6 +27,13 @@ beforeEach(async () => {
 })
 
 describe('what is heard for now', () => {
+  it('a Play that waits for the first project still waits once it is open', () => {
+    b.monitoring.starting = true
+    b.monitoring.playing = true
+    b.monitoring.clear()
+    expect([b.monitoring.starting, b.monitoring.playing]).toEqual([true, false])
+  })
+
   it('is all there is until something is heard by itself', () => {
     expect(b.monitoring.monitor).toEqual({ ...openMonitor, probe: { track: 'kit', modulator: null } })
   })

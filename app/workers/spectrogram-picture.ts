@@ -13,12 +13,15 @@ export interface SpectrogramPair {
   readonly wet: Uint8Array
 }
 
-/** A small spectrogram: the level of each band over time, in dB of the loudest. */
-export function spectrogramOf({ count, bands }: Frames): Uint8Array {
+/**
+ * A small spectrogram: the level of each band over time, in dB of the loudest.
+ * @param part how much of the picture’s width the frames take, 0…1
+ */
+export function spectrogramOf({ count, bands }: Frames, part = 1): Uint8Array {
   const out = new Uint8Array(COLUMNS * BANDS)
   const powers = new Float64Array(COLUMNS * BANDS)
   for (let f = 0; f < count; f++) {
-    const at = Math.floor((f * COLUMNS) / count) * BANDS
+    const at = Math.floor((f * COLUMNS * part) / count) * BANDS
     for (let b = 0; b < BANDS; b++) powers[at + b] = Math.max(powers[at + b] ?? 0, bands[f * BANDS + b] ?? 0)
   }
   const loudest = powers.reduce((most, p) => Math.max(most, p), 1e-20)

@@ -102,7 +102,7 @@ async function soundsBeside(path: string, project: Project): Promise<Beside> {
  * A sound from disk, known by its content. A long one is laid down aside and read from there in pieces; it
  * goes when the program ends.
  */
-async function readSound(path: string, former: boolean): ReturnType<LargeSound['end']> {
+export async function readSound(path: string, former: boolean): ReturnType<LargeSound['end']> {
   checkFile(path, 'soundFile')
   const file = openSync(path, 'r')
   try {
@@ -138,6 +138,13 @@ function largeSound(): LargeSound {
     },
     end: () => soundFrom(file, true),
   }
+}
+
+/** The bytes of a file, to be closed when it has been read. @throws with a sentence */
+export function sourceOfFile(path: string): ByteSource & { close: () => void } {
+  checkFile(path, 'soundFile')
+  const file = openSync(path, 'r')
+  return { ...sourceOf(file), close: () => closeSync(file) }
 }
 
 const sourceOf = (file: number): ByteSource => ({

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { BLOCK } from '@oleaje/core/contract/block'
 import { Engine } from '@oleaje/core/engine/engine'
 import { MOST_PLACED, type PlacedSnapshot, placeOnCircle } from '@oleaje/core/modulators/morph'
 import { together } from '@oleaje/core/project/edit'
@@ -176,6 +177,26 @@ describe('a morph', () => {
     expect(seen[0]).toBeCloseTo(place(start, 'f', 'cutoff', 600), 3)
     expect(seen[1]).toBeCloseTo(place(start, 'f', 'cutoff', 1200), 3)
     expect(seen[2]).toBeCloseTo(place(start, 'f', 'cutoff', Math.sqrt(2400 * 4800)), 3)
+  })
+
+  it('glides where a snapshot is dragged, and is exactly there after 30 ms', () => {
+    const rig = modulatorRig('morph', { x: 0.25, over: 1 }, { data: { points: [at(1, 0), at(2, 1)] } })
+    const weight: number[] = []
+    const blocks = (n: number): void => {
+      for (let b = 0; b < n; b++) {
+        rig.block()
+        weight.push(...(rig.io.outputs[1]?.values() ?? []))
+      }
+    }
+    blocks(3)
+    rig.processor.take?.({ points: [at(1, 0), at(2, 0.5)] })
+    blocks(1 + Math.ceil((0.03 * RATE) / BLOCK))
+    let most = 0
+    for (let i = 1; i < weight.length; i++)
+      most = Math.max(most, Math.abs((weight[i] ?? 0) - (weight[i - 1] ?? 0)))
+    expect(most).toBeLessThan(1.01 * (0.25 / (0.03 * RATE)))
+    expect(weight.at(0)).toBe(0.25)
+    expect(weight.at(-1)).toBe(0.5)
   })
 
   it('goes with its chain and its snapshots to another track, and sounds the same there', () => {

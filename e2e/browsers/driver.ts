@@ -32,6 +32,7 @@ export async function chromium(executablePath: string): Promise<Driver> {
   // a picker of the system's own cannot be reached: files are saved as downloads
   await page.addInitScript(() => {
     Reflect.deleteProperty(window, 'showSaveFilePicker')
+    Reflect.deleteProperty(window, 'showDirectoryPicker')
     Reflect.deleteProperty(window, 'showOpenFilePicker')
   })
   return {

@@ -73,7 +73,7 @@ export async function journey(
   const click = async (name: string): Promise<void> => {
     const place = await until<{ x: number; y: number }>(
       `no button “${name}”`,
-      `(() => { const e = [...document.querySelectorAll('button, [role=menuitem], [role=option]')].find((e) => (e.getAttribute('aria-label') ?? e.textContent).trim() === ${JSON.stringify(name)} && e.getClientRects().length > 0); if (!e) return null; const r = e.getBoundingClientRect(); return { x: r.x + r.width / 2, y: r.y + r.height / 2 } })()`,
+      `(() => { const e = [...document.querySelectorAll('button, nav a, [role=menuitem], [role=option]')].find((e) => (e.getAttribute('aria-label') ?? e.textContent).trim() === ${JSON.stringify(name)} && e.getClientRects().length > 0); if (!e) return null; const r = e.getBoundingClientRect(); return { x: r.x + r.width / 2, y: r.y + r.height / 2 } })()`,
     )
     await b.clickAt(place.x, place.y)
   }

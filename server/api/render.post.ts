@@ -27,7 +27,8 @@ const querySchema = z
   .strict()
 
 /**
- * A project bundle in, a WAV file out, streamed as it is rendered and no faster than it is read. A client
+ * A project bundle in, a WAV file out; or a zip of `preset.json` and sounds in, a zip of renders out.
+ * Streamed as it is rendered and no faster than it is read. A client
  * that leaves ends its job. What fails before the file has begun is a status with a sentence; what fails
  * after ends the connection.
  */
@@ -78,11 +79,11 @@ export default defineEventHandler(async (event) => {
       { bundle, options: { from, to, track, tail }, depth: Number(depth) as 16 | 24 | 32 },
       left.signal,
       {
-        size: (bytes) => {
+        begin: (mime, bytes) => {
           res.writeHead(200, {
-            'content-type': 'audio/wav',
-            'content-length': bytes,
-            'content-disposition': 'attachment; filename="render.wav"',
+            'content-type': mime,
+            ...(bytes !== undefined && { 'content-length': bytes }),
+            'content-disposition': `attachment; filename="render.${mime === 'audio/wav' ? 'wav' : 'zip'}"`,
           })
         },
         part: (bytes) => written(res, bytes),

@@ -15,11 +15,11 @@ export interface RenderJob {
 }
 
 /**
- * What the worker says: the size first, then the parts, each to be answered when it has been taken, then that
- * it is done; or a sentence.
+ * What the worker says: what the file is first, then the parts, each to be answered when it has been taken,
+ * then that it is done; or a sentence.
  */
 export type RenderMessage =
-  | { readonly type: 'size'; readonly bytes: number }
+  | { readonly type: 'begin'; readonly mime: string; readonly bytes?: number }
   | { readonly type: 'part'; readonly bytes: Uint8Array }
   | { readonly type: 'done' }
   | { readonly type: 'refused'; readonly message: string }
@@ -55,7 +55,7 @@ function open(): Piscina {
 }
 
 /**
- * Renders in a worker thread. `size` is told once, then `part` for each part of the file; the next is made
+ * Renders in a worker thread. `begin` is told once, then `part` for each part of the file; the next is made
  * when that has resolved. Its time counts from the start of its work, and stands still while a part is being
  * taken.
  * @throws RenderFailure, or the signal's reason
@@ -63,7 +63,7 @@ function open(): Piscina {
 export function runJob(
   job: RenderJob,
   signal: AbortSignal,
-  told: { size: (bytes: number) => void; part: (bytes: Uint8Array) => Promise<void> },
+  told: { begin: (mime: string, bytes?: number) => void; part: (bytes: Uint8Array) => Promise<void> },
 ): Promise<void> {
   pool ??= open()
   const { port1, port2 } = new MessageChannel()
@@ -95,7 +95,7 @@ export function runJob(
   }
   return new Promise<void>((done, failed) => {
     port1.onmessage = ({ data }: MessageEvent<RenderMessage>) => {
-      if (data.type === 'size') told.size(data.bytes)
+      if (data.type === 'begin') told.begin(data.mime, data.bytes)
       else if (data.type === 'refused') failed(new RenderFailure(422, data.message))
       else if (data.type === 'done') done()
       else {

@@ -1,12 +1,21 @@
 import type { MessagePort } from 'node:worker_threads'
 import { readBundle } from '@oleaje/core/formats/bundle'
+import { readPresetBatch } from '@oleaje/core/formats/preset-batch'
 import { limits, sentenceOf } from '@oleaje/core/limits'
 import { checkBudget } from '@oleaje/core/project/budget'
 import { planRender, renderWav } from '@oleaje/core/render/render'
 import type { RenderJob, RenderMessage } from './job'
+import { renderBatch } from './preset-batch'
 
 /** An intended error with a message for the user. */
-const SENTENCES = new Set(['BundleError', 'ProjectError', 'AudioFormatError', 'RenderError', 'BudgetError'])
+const SENTENCES = new Set([
+  'BundleError',
+  'ProjectError',
+  'AudioFormatError',
+  'RenderError',
+  'BudgetError',
+  'PresetError',
+])
 
 export default async function renderJob({
   bundle,
@@ -17,7 +26,22 @@ export default async function renderJob({
   const send = (message: RenderMessage): void => port.postMessage(message)
   let wake = (): void => {}
   port.on('message', () => wake())
+  const give = async (bytes: Uint8Array): Promise<void> => {
+    const taken = new Promise<void>((resolve) => {
+      wake = resolve
+    })
+    send({ type: 'part', bytes })
+    await taken
+  }
   try {
+    const batch = await readPresetBatch(bundle, limits.requestUnpacked.most)
+    if (batch) {
+      send({ type: 'begin', mime: 'application/zip' })
+      // a part that is sent is the client's: the package uses its own again
+      await renderBatch(batch, { depth, tail: options.tail ?? 'auto' }, (part) => give(part.slice()))
+      send({ type: 'done' })
+      return
+    }
     const { project, audio } = await readBundle(bundle, {
       unpacked: limits.requestUnpacked.most,
       samples: limits.requestUnpacked.most,
@@ -28,14 +52,8 @@ export default async function renderJob({
     if (seconds > limits.requestLength.most)
       send({ type: 'refused', message: sentenceOf('requestLength', Math.round(seconds / 60)) })
     else {
-      send({ type: 'size', bytes: 44 + (plan.frames * 2 * depth) / 8 })
-      for (const { bytes } of renderWav(plan, (hash) => audio.get(hash) ?? null, depth)) {
-        const taken = new Promise<void>((resolve) => {
-          wake = resolve
-        })
-        send({ type: 'part', bytes })
-        await taken
-      }
+      send({ type: 'begin', mime: 'audio/wav', bytes: 44 + (plan.frames * 2 * depth) / 8 })
+      for (const { bytes } of renderWav(plan, (hash) => audio.get(hash) ?? null, depth)) await give(bytes)
       send({ type: 'done' })
     }
   } catch (error) {

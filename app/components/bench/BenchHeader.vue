@@ -34,6 +34,7 @@ const views = [
     tip: 'Compare variants of a chain, and one chain on many sounds',
   },
   { to: '/shelf', name: 'Shelf', key: 'F', tip: 'Preview and insert shipped and kept presets' },
+  { to: '/render', name: 'Render', key: 'R', tip: 'Render mix, stems and sections to files' },
 ]
 
 const projectActions = [
@@ -140,9 +141,6 @@ const helpActions = computed(() => [
         }}<span v-if="v.to === '/links'" class="ml-1 text-second">{{ doc.project?.links.length ?? 0 }}</span>
       </NuxtLink>
     </nav>
-    <button class="plain-button" title="Renders to a WAV file (R)" @click="screen.dialog = 'render'">
-      Render
-    </button>
     <span class="flex-1" />
     <button
       class="plain-button"

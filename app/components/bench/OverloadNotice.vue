@@ -3,11 +3,11 @@ import { setParam } from '@oleaje/core/project/value-edits'
 import { useSession } from '../../composables/useSession'
 
 /** The effect that costs most when the engine has too much to do, and what can be done about it. */
-const { doc, guards, notices, overload, screen } = useSession()
+const { doc, guards, notices, overload, rendering, views } = useSession()
 
 function print(track: string): void {
-  screen.toPrint = track
-  screen.dialog = 'render'
+  rendering.order.value = { ...rendering.order.value, what: 'track', track, range: 'loop' }
+  void views.go('/render')
 }
 </script>
 

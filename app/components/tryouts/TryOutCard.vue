@@ -20,12 +20,13 @@ const canvas = useCanvas(({ width, height, still }) => {
     if (props.card.result) paintSpectrogram(g, props.card.result.picture, { x: 0, y: 0, width, height })
   })
 })
+const text = (v: number): string => v.toFixed(1).replace('-', '−')
 const hertz = (hz: number): string => (hz >= 1000 ? `${(hz / 1000).toFixed(1)} kHz` : `${Math.round(hz)} Hz`)
 const figures = computed(() => {
   const f = props.card.result?.figures
   if (!f) return props.card.failed || 'Computing…'
-  if (f.loudness <= -70) return 'silent'
-  return `${f.loudness.toFixed(1).replace('-', '−')} LUFS · brightness ${hertz(f.brightness)} · movement ${f.movement.toFixed(1).replace('-', '−')} dB`
+  if (f.loudness <= -70) return props.card.isWhole ? 'silent' : 'Computing…'
+  return `${text(f.loudness)} LUFS · brightness ${hertz(f.brightness)} · movement ${text(f.movement)} dB`
 })
 </script>
 
@@ -35,6 +36,7 @@ const figures = computed(() => {
     :class="[heard ? 'border-magenta' : 'border-line', card.failed ? 'opacity-70' : '']"
     tabindex="0"
     data-card
+    :aria-busy="!card.isWhole && !card.failed"
     :aria-label="`${card.name}. ${figures}. ${card.words || (first ? 'The present state' : 'No difference')}`"
     @focus="emit('focus')"
     @keydown="emit('keydown', $event)"

@@ -1,7 +1,9 @@
 <script setup lang="ts">
+import { fileOpen } from 'browser-fs-access'
 import { computed, nextTick, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
 import { useSession } from '../../composables/useSession'
-import { type Card, MOST_CARDS, type TryOutKind, tryOutKinds } from '../../services/try-outs'
+import { type TryOutKind, tryOutKinds } from '../../services/try-out-variants'
+import { type Card, MOST_CARDS } from '../../services/try-outs'
 
 /**
  * A sheet of variants of the selected track. The focused card is heard in time with the song; nothing is
@@ -18,18 +20,18 @@ const sheet = ref<HTMLElement | null>(null)
 const tracks = computed(() =>
   (doc.project?.tracks ?? []).filter((t) => t.kind !== 'mix').map((t) => ({ value: t.id, text: t.name })),
 )
-const done = computed(() => tryOuts.cards.value.filter((c) => c.result || c.failed).length)
+const done = computed(() => tryOuts.cards.value.filter((c) => c.isWhole || c.failed).length)
 const status = computed(() => {
   if (tryOuts.said.value) return tryOuts.said.value
   const all = tryOuts.cards.value.length
-  return all ? (tryOuts.running.value ? `${done.value} of ${all} computed` : `${all} cards`) : ''
+  if (all < 2) return ''
+  return tryOuts.running.value ? `${done.value} of ${all} computed` : `${all} cards`
 })
 // the project may still be on its way
 watch(
   () => [doc.project?.id, selection.track?.id] as const,
   () => {
-    if (!tryOuts.cards.value.length) tryOuts.warm()
-    tryOuts.reopen()
+    void tryOuts.begin()
   },
   { immediate: true },
 )
@@ -44,6 +46,30 @@ async function run(): Promise<void> {
   const work = tryOuts.run(kind.value, count.value)
   await nextTick()
   await work
+}
+/** Takes sounds to be tried, and makes a sheet of them. */
+async function addSounds(files: readonly File[]): Promise<void> {
+  if (!files.length) return
+  kind.value = 'sources'
+  const refused = await session.variants.take(files)
+  if (refused) tryOuts.said.value = refused
+  else await run()
+}
+const chooseSounds = async (): Promise<void> =>
+  addSounds(
+    await fileOpen({
+      mimeTypes: ['audio/*'],
+      extensions: ['.wav', '.aif', '.aiff', '.flac', '.mp3', '.ogg'],
+      description: 'Sounds',
+      multiple: true,
+    }).catch(() => []),
+  )
+/** Sounds that are dropped here are tried; files of other kinds are for the page. */
+function dropped(e: DragEvent): void {
+  const files = [...(e.dataTransfer?.files ?? [])]
+  if (files.some((f) => /\.(zip|json|midi?)$/i.test(f.name))) return
+  e.preventDefault()
+  void addSounds(files)
 }
 const cardAt = (i: number): HTMLElement | undefined =>
   sheet.value?.querySelectorAll<HTMLElement>('[data-card]')[i]
@@ -88,7 +114,7 @@ async function breed(): Promise<void> {
 </script>
 
 <template>
-  <section class="flex flex-col" aria-label="Try-outs">
+  <section class="flex flex-col" aria-label="Try-outs" @drop="dropped">
     <div class="flex items-center gap-2 border-b border-line px-3 py-2">
       <ChoiceField
         label="Track"
@@ -99,6 +125,14 @@ async function breed(): Promise<void> {
       />
       <ChoiceField v-model="kind" label="Try" :options="tryOutKinds" tip="Subject of the variation" />
       <ChoiceField v-model="count" label="Number of cards" hide-label :options="counts" />
+      <button
+        v-if="kind === 'sources'"
+        class="plain-button"
+        title="Sounds that are tried before others; files can also be dropped on the sheet"
+        @click="chooseSounds"
+      >
+        Add sounds…
+      </button>
       <button class="plain-button" title="Makes a new sheet of cards" @click="run">Run</button>
       <button
         class="plain-button"
@@ -118,14 +152,11 @@ async function breed(): Promise<void> {
       </button>
       <span class="min-w-0 flex-1 truncate text-right text-second" role="status">{{ status }}</span>
     </div>
-    <p v-if="!tryOuts.cards.value.length" class="p-4 text-second">
+    <p v-if="tryOuts.cards.value.length < 2" class="p-4 text-second">
       Choose what to vary and click Run. Cards play in time with the song when they have the focus, as loud as
       the first. Enter applies one, Delete discards it, Esc ends the preview.
     </p>
-    <div
-      ref="sheet"
-      class="grid min-h-0 flex-1 auto-rows-min grid-cols-[repeat(auto-fill,minmax(290px,1fr))] gap-3 overflow-y-auto p-3"
-    >
+    <div ref="sheet" class="try-out-sheet min-h-0 flex-1 overflow-y-auto p-3">
       <TryOutCard
         v-for="(c, i) in tryOuts.cards.value"
         :key="c.id"

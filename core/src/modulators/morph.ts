@@ -33,6 +33,8 @@ export function placedSnapshots(data: Readonly<Record<string, unknown>> | undefi
     .slice(0, MOST_PLACED)
 }
 
+/** Seconds over which weights glide where a snapshot is moved. */
+const DRAG = 0.03
 /** Squared distance at which the pointer stands on a point. */
 const ON = 1e-9
 
@@ -64,8 +66,15 @@ export const morph = defineModulator({
   learns: 'x',
   summary: (is) =>
     `${is.text('over')}, X ${is.text('x')}${is.text('over') === 'plane' ? `, Y ${is.text('y')}` : ''}`,
-  create: () => {
+  create: ({ sampleRate }) => {
+    const glide = Math.ceil(DRAG * sampleRate)
     let count = 0
+    /** Weights as they were given last, and by how much they were off when the points moved. */
+    const given = new Float64Array(MOST_PLACED)
+    const off = new Float64Array(MOST_PLACED)
+    /** Frames of the glide that are left; negative where it begins with the next frame. */
+    let left = 0
+    let hasRun = false
     const px = new Float64Array(MOST_PLACED)
     const py = new Float64Array(MOST_PLACED)
     /** Points by their place along x. */
@@ -100,6 +109,8 @@ export const morph = defineModulator({
     return {
       take(data) {
         const points = placedSnapshots(data)
+        // another number of points is another morph
+        left = hasRun && points.length === count ? -1 : 0
         count = points.length
         points.forEach((p, i) => {
           px[i] = p.x
@@ -112,17 +123,28 @@ export const morph = defineModulator({
             order[k] = i
           })
       },
-      reset() {},
+      reset() {
+        left = 0
+        hasRun = false
+      },
       process({ outputs }, p) {
         const isLine = p.over.value === 1
-        const still = p.x.constant && (isLine || p.y.constant)
+        const still = left === 0 && p.x.constant && (isLine || p.y.constant)
         const xs = p.x.values()
         const ys = p.y.values()
         for (let i = still ? BLOCK - 1 : 0; i < BLOCK && count > 0; i++) {
           if (isLine) onLine(xs[i])
           else onPlane(xs[i], ys[i])
-          if (!still) for (let k = 0; k < count; k++) outputs[k].buffer[i] = weights[k]
+          if (left < 0) {
+            left = glide
+            for (let k = 0; k < count; k++) off[k] = given[k] - weights[k]
+          }
+          if (left > 0) left--
+          const part = left / glide
+          for (let k = 0; k < count; k++) given[k] = left > 0 ? weights[k] + off[k] * part : weights[k]
+          if (!still) for (let k = 0; k < count; k++) outputs[k].buffer[i] = given[k]
         }
+        hasRun = true
         let nearest = 0
         for (let k = 1; k < count; k++) if (weights[k] > weights[nearest]) nearest = k
         for (let k = 0; k < MOST_PLACED; k++) {

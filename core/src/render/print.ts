@@ -1,27 +1,16 @@
 import type { AudioData } from '../contract/audio'
 import type { Project } from '../project/schema'
-import { apply, together } from '../project/edit'
-import { branchesOf } from '../project/nodes/index'
 import { homeOf } from '../project/routing'
-import { setParam } from '../project/value-edits'
-import { findOwner } from '../project/walk'
 import { BLOCK } from '../contract/block'
 import { Engine } from '../engine/engine'
 import { stepName } from '../project/targets'
+import { branchAlone } from './stems'
 import { RenderError, type RenderPlan, planRender, render } from './render'
 
+/** Seconds at the start of a round that come from where its end has led. */
+const SEAM = 0.02
 /** Longest tail that is folded in or kept, in seconds. */
 const LONGEST = 30
-
-/** A project in which only one branch of a split is heard, for printing a branch. */
-function branchAlone(project: Project, branch: string): Project {
-  const found = findOwner(project, branch)
-  if (found?.kind !== 'branch') return project
-  const others = branchesOf(found.node)
-    .filter((b) => b.id !== branch)
-    .map((b) => setParam(b.id, 'mute', 1))
-  return apply(project, together(...others, setParam(branch, 'mute', 0))).next
-}
 
 /**
  * A track, a branch of one, or the mix, over the project's loop as a sound of its own. Folded, it is as long
@@ -62,8 +51,11 @@ function* rendered(
   return whole
 }
 
-/** One round of the loop, played as live, after as many as ring into it. */
-function* roundOf(
+/**
+ * One round of the loop, played as live, after as many as ring into it: as long as the loop to the sample,
+ * with the tail folded in. Yields progress 0…1. @throws RenderError
+ */
+export function* roundOf(
   plan: RenderPlan,
   audio: (hash: string) => AudioData | null,
 ): Generator<number, readonly [Float32Array, Float32Array]> {
@@ -83,21 +75,29 @@ function* roundOf(
   const { songFrames } = plan
   // at least one before it, so that its beginning follows its end
   const before = Math.max(1, Math.ceil((plan.frames - songFrames) / songFrames)) * songFrames + engine.latency
-  const whole = [new Float32Array(songFrames), new Float32Array(songFrames)] as const
+  const fade = Math.min(Math.round(SEAM * plan.sampleRate), songFrames >> 2)
+  const all = before + songFrames + fade
+  const whole = [new Float32Array(songFrames + fade), new Float32Array(songFrames + fade)] as const
   const heard = new Float32Array(BLOCK)
-  for (let at = 0; at < before + songFrames; at += BLOCK) {
+  for (let at = 0; at < all; at += BLOCK) {
     engine.process(heard, heard)
     if (failed)
       throw new RenderError(
         `${stepName(project, failed)} failed, so the print would be incomplete. Remove it or turn it off.`,
       )
     const from = Math.max(0, before - at)
-    const to = Math.min(BLOCK, before + songFrames - at)
+    const to = Math.min(BLOCK, all - at)
     if (from < to) {
       whole[0].set(engine.mix.left.subarray(from, to), at + from - before)
       whole[1].set(engine.mix.right.subarray(from, to), at + from - before)
     }
-    if (at % (BLOCK * 256) === 0) yield at / (before + songFrames)
+    if (at % (BLOCK * 256) === 0) yield at / all
   }
-  return whole
+  // what moves by itself is elsewhere after a round: it comes from there, so that the end has no seam
+  for (const side of whole)
+    for (let i = 0; i < fade; i++) {
+      const there = side[i] as number
+      side[i] = there + ((side[songFrames + i] as number) - there) * (1 - i / fade)
+    }
+  return [whole[0].subarray(0, songFrames), whole[1].subarray(0, songFrames)]
 }

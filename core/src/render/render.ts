@@ -1,15 +1,13 @@
-import { LoudnessMeter } from '../dsp/loudness'
-import { toDb } from '../dsp/math'
-import { TruePeakMeter } from '../dsp/true-peak'
 import { BLOCK } from '../contract/block'
 import { Engine } from '../engine/engine'
 import { type WavDepth, WavEncoder, wavHeader } from '../formats/wav'
 import { limits } from '../limits'
 import type { Project } from '../project/schema'
 import { stepName } from '../project/targets'
+import { LevelMeter, type RenderFigures } from './level'
 import { tailOf } from './tail'
 import { soloWays, waysOf } from '../project/routing'
-import { trackOf } from '../project/walk'
+import { mixOf, trackOf } from '../project/walk'
 import type { AudioData } from '../contract/audio'
 
 /** A render that was asked for in a way that makes no sense. The message is a sentence for a person. */
@@ -27,12 +25,19 @@ export interface RenderOptions {
   readonly tail?: number | 'auto'
   /** Frames in one chunk. */
   readonly chunkFrames?: number
+  /**
+   * `fresh` begins from silence; `song` plays from the start of the song and leaves out what comes before the
+   * range, so that a part is that part of the whole.
+   */
+  readonly begin?: 'fresh' | 'song'
 }
 
 export interface RenderPlan {
   readonly project: Project
   readonly sampleRate: number
   readonly startBeat: number
+  /** Frames that are played and left out before the first. */
+  readonly lead: number
   /** Frames of song, and of all that will be written. */
   readonly songFrames: number
   readonly frames: number
@@ -62,7 +67,7 @@ export function planRender(project: Project, options: RenderOptions = {}): Rende
       )
     if (track.kind !== 'mix') alone = aloneIn(project, track)
   }
-  const wanted = options.tail === undefined || options.tail === 'auto' ? tailOf(project) : options.tail
+  const wanted = options.tail === undefined || options.tail === 'auto' ? tailOf(heardIn(alone)) : options.tail
   if (!(wanted >= 0)) throw new RenderError('The tail must be in seconds, 0 or more.')
   if (typeof options.tail === 'number' && wanted > limits.tail.most)
     throw new RenderError(limits.tail.sentence)
@@ -74,7 +79,8 @@ export function planRender(project: Project, options: RenderOptions = {}): Rende
   return {
     project: alone,
     sampleRate,
-    startBeat: from / secondsPerBeat,
+    startBeat: options.begin === 'song' ? 0 : from / secondsPerBeat,
+    lead: options.begin === 'song' ? Math.round(from * sampleRate) : 0,
     songFrames,
     frames: songFrames + Math.round(tail * sampleRate),
     chunkFrames: options.chunkFrames ?? 1 << 14,
@@ -100,6 +106,26 @@ function aloneIn(project: Project, track: Project['tracks'][number]): Project {
   }
 }
 
+/** A project without the tracks whose sound goes nowhere: their tails are not waited for. */
+function heardIn(project: Project): Project {
+  const silent = new Set(
+    project.tracks
+      .filter(
+        (t) =>
+          (t.params.mute ?? 0) >= 0.5 &&
+          !project.links.some((l) => l.target.owner === t.id && l.target.param === 'mute'),
+      )
+      .map((t) => t.id),
+  )
+  const ways = waysOf(project).filter((way) => way.send?.before || !silent.has(way.from))
+  const heard = new Set([mixOf(project).id])
+  for (let before = 0; before < heard.size;) {
+    before = heard.size
+    for (const way of ways) if (heard.has(way.to)) heard.add(way.from)
+  }
+  return { ...project, tracks: project.tracks.filter((t) => heard.has(t.id)) }
+}
+
 /**
  * Renders a project chunk by chunk: stereo, at the project's rate, the mix before the monitor stage. Latency
  * is taken off the front, so the first frame is the first of the song. The same engine as live, and the same
@@ -120,14 +146,15 @@ export function* render(
   })
   engine.load(plan.project)
   engine.play(plan.startBeat)
-  engine.stopAfter(plan.songFrames)
+  // what is cut off at the end plays on past it, as effects look ahead
+  if (plan.frames > plan.songFrames) engine.stopAfter(plan.lead + plan.songFrames)
   const left = new Float32Array(BLOCK)
   const right = new Float32Array(BLOCK)
   const chunk: [Float32Array, Float32Array] = [
     new Float32Array(plan.chunkFrames),
     new Float32Array(plan.chunkFrames),
   ]
-  let skip = engine.latency
+  let skip = engine.latency + plan.lead
   let filled = 0
   let done = 0
   while (done + filled < plan.frames) {
@@ -157,13 +184,6 @@ export function* render(
   }
 }
 
-/** Measurements of a render: loudness, peak, and the number of samples over full scale. */
-export interface RenderFigures {
-  readonly loudness: number
-  readonly truePeakDb: number
-  readonly overs: number
-}
-
 /**
  * Renders straight into the bytes of a WAV file, header first.
  * @param gain linear, on all of it
@@ -180,22 +200,14 @@ export function* renderWav(
     done: 0,
   }
   const encoder = new WavEncoder(depth)
-  const meter = new LoudnessMeter(plan.sampleRate)
-  const peaks = [new TruePeakMeter(), new TruePeakMeter()] as const
-  let overs = 0
+  const meter = new LevelMeter(plan.sampleRate)
   let at = 0
   for (const { channels, done } of render(plan, audio)) {
     const parts = channels.map((c) => c.subarray(0, done - at)) as [Float32Array, Float32Array]
-    parts.forEach((part, k) => {
-      for (let i = 0; i < part.length; i++) {
-        part[i] *= gain
-        if (part[i] > 1 || part[i] < -1) overs++
-      }
-      peaks[k as 0].process(part)
-    })
-    meter.process(...parts)
+    for (const part of parts) for (let i = 0; i < part.length; i++) part[i] *= gain
+    meter.add(parts)
     at = done
     yield { bytes: encoder.encode(channels), done }
   }
-  return { loudness: meter.integrated, truePeakDb: toDb(Math.max(peaks[0].peak, peaks[1].peak)), overs }
+  return meter.figures
 }

@@ -289,6 +289,13 @@ class LoopProcessor implements SourceProcessor<typeof params> {
       if (!still) speed = base * exp2(tunes[i] / 12)
       // The reading place follows the song where the song starts or jumps, and its own speed in between.
       const jumped = at !== NOWHERE && i === song.jump
+      if (jumped) {
+        const on = at + speed
+        region.read(exact ? Math.floor(on) : on, pair, speed)
+        const w = smoothed(declick)
+        lastL = pair[0] * levels[i] + state[JUMP_L] * w
+        lastR = pair[1] * levels[i] + state[JUMP_R] * w
+      }
       if (at === NOWHERE || jumped) at = (song.frames[i] - shift) * speed
       else at += speed
       region.read(exact ? Math.floor(at) : at, pair, speed)
@@ -301,8 +308,7 @@ class LoopProcessor implements SourceProcessor<typeof params> {
         declick = SMOOTHED
       }
       if (declick > 0) {
-        const x = declick / SMOOTHED
-        const w = x * x * (3 - 2 * x)
+        const w = smoothed(declick)
         l += state[JUMP_L] * w
         r += state[JUMP_R] * w
         declick--
@@ -315,6 +321,12 @@ class LoopProcessor implements SourceProcessor<typeof params> {
     state[LAST_L] = lastL
     state[LAST_R] = lastR
   }
+}
+
+/** What is left of a difference while so many frames of it are to come. */
+function smoothed(frames: number): number {
+  const x = frames / SMOOTHED
+  return x * x * (3 - 2 * x)
 }
 
 /** Frames of the sound that pass in one of the song, before tuning. */

@@ -19,7 +19,8 @@ export interface Variant {
   readonly edit: Edit
 }
 
-const asItIs: Variant = { name: 'As it is', edit: () => {} }
+/** The track as it is: what the others are held against. */
+export const asItIs: Variant = { name: 'As it is', edit: () => {} }
 
 /** Throws of the dice on the chain of a track, after the chain as it is. */
 export const diceVariants = (
@@ -91,11 +92,15 @@ export const presetVariants = (track: string, presets: readonly Preset[]): Varia
   ...presets.map((preset) => ({ name: preset.name, edit: replaceChain(track, preset) })),
 ]
 
+/** A source with the entries of its sounds. */
+export interface TriedSound {
+  readonly name: string
+  readonly source: Source
+  readonly audio: Project['audio']
+}
+
 /** The chain of a track on other sources: each takes the place of its source, and what moves that stays. */
-export const sourceVariants = (
-  track: string,
-  sources: readonly { readonly name: string; readonly source: Source; readonly audio: Project['audio'] }[],
-): Variant[] => [
+export const sourceVariants = (track: string, sources: readonly TriedSound[]): Variant[] => [
   asItIs,
   ...sources.map(({ name, source, audio }) => ({
     name,

@@ -1,0 +1,1 @@
+export function startSlurm(): Promise<{ env: NodeJS.ProcessEnv; stop: () => void }>
