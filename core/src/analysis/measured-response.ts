@@ -1,5 +1,5 @@
 import { Fft } from '../dsp/fft'
-import { atan, PI } from '../dsp/math'
+import { angleOf } from '../dsp/math'
 import type { EffectDefinition } from '../contract/effect'
 import { BLOCK, noteBlock, songBlock, stereoBlock } from '../contract/block'
 import { ParamSet } from '../engine/param-set'
@@ -115,16 +115,10 @@ export class ResponseTransform {
     for (let k = 0; k < FRAMES / 2; k++) {
       const power = re[k] * re[k] + im[k] * im[k]
       out.magnitude[k] = Math.sqrt(power)
-      out.phase[k] = angle(re[k], im[k])
+      out.phase[k] = angleOf(re[k], im[k])
       // group delay by the transform of the ramped response (Smith, Introduction to Digital Filters, 2007)
       out.groupDelay[k] = power > 1e-12 ? (rampRe[k] * re[k] + rampIm[k] * im[k]) / power / sampleRate : 0
     }
     return out
   }
-}
-
-function angle(re: number, im: number): number {
-  if (re === 0) return im > 0 ? PI / 2 : im < 0 ? -PI / 2 : 0
-  const a = atan(im / re)
-  return re > 0 ? a : im >= 0 ? a + PI : a - PI
 }

@@ -1,5 +1,5 @@
 import { FIRST_STAGE_FACTOR, SECOND_STAGE_Q } from '../effects/filter'
-import { atan, exp2, tanPi, toDb } from '../dsp/math'
+import { angleOf, exp2, tanPi, toDb } from '../dsp/math'
 
 export interface Response {
   /** Linear magnitude. */
@@ -33,7 +33,7 @@ export function filterResponse(
   const first = stage(w, v.resonance * (v.slope >= 0.5 ? FIRST_STAGE_FACTOR : 1), v.shape)
   const all = v.slope >= 0.5 ? multiply(first, stage(w, SECOND_STAGE_Q, v.shape)) : first
   const magnitude = Math.sqrt(all.re * all.re + all.im * all.im) * exp2(v.output * 0.16609640474436813)
-  return { magnitude, phase: angle(all.re, all.im) }
+  return { magnitude, phase: angleOf(all.re, all.im) }
 }
 
 /** Level in dB, floored where charts end. */
@@ -61,10 +61,4 @@ function stage(w: number, q: number, shape: number): Complex {
   const di = w / q
   const d = dr * dr + di * di
   return { re: (nr * dr + ni * di) / d, im: (ni * dr - nr * di) / d }
-}
-
-function angle(re: number, im: number): number {
-  if (re === 0) return im > 0 ? 1.5707963267948966 : im < 0 ? -1.5707963267948966 : 0
-  const a = atan(im / re)
-  return re > 0 ? a : im >= 0 ? a + 3.141592653589793 : a - 3.141592653589793
 }

@@ -186,6 +186,13 @@ export function atan(x: number): number {
   return x < 0 ? -full : full
 }
 
+/** Angle of a complex number in radians, −π…π; 0 for nothing. */
+export function angleOf(re: number, im: number): number {
+  if (re === 0) return im > 0 ? PI / 2 : im < 0 ? -PI / 2 : 0
+  const a = atan(im / re)
+  return re > 0 ? a : im >= 0 ? a + PI : a - PI
+}
+
 /** Hyperbolic tangent. Absolute error below 1e-10. */
 export function tanh(x: number): number {
   if (x > 20) return 1

@@ -1,0 +1,96 @@
+import { fromDb, toDb } from '../dsp/math'
+import { type LabResult, frequencyAxis, levelAxis } from './result'
+import type { LabSettings } from './settings'
+import { TONE_FRAMES, cyclesNear, hertzOf, tones } from './signals'
+import type { Through } from './through'
+import { toneSpectrum } from './tone-spectrum'
+
+const HALF = TONE_FRAMES / 2
+const SETTLE = TONE_FRAMES
+const HELD = SETTLE + TONE_FRAMES
+/** Highest harmonic whose fold is looked for. */
+const HIGHEST = 64
+const FLOOR = -150
+const decibel = (x: number): number => Math.max(FLOOR, toDb(Math.max(1e-12, x)))
+
+/** Where harmonics above half the sample rate are folded to, in cycles; those on a harmonic are left out. */
+export function foldsOf(cycles: number): number[] {
+  const folds = new Set<number>()
+  for (let n = 2; n <= HIGHEST; n++) {
+    if (n * cycles <= HALF) continue
+    const around = (n * cycles) % TONE_FRAMES
+    const bin = around > HALF ? TONE_FRAMES - around : around
+    if (bin > 0 && bin < HALF && bin % cycles !== 0) folds.add(bin)
+  }
+  return [...folds]
+}
+
+/**
+ * Aliases: what harmonics above half the sample rate are folded to. The strongest and all of them together,
+ * in dB of the tone, as the tone rises, and the spectrum of one tone.
+ */
+export function aliases(through: Through, { level, frequency }: LabSettings): LabResult {
+  const { sampleRate } = through
+  const list = [
+    ...new Set(Array.from({ length: 27 }, (_, i) => cyclesNear(1000 * 2 ** (i / 6), sampleRate))),
+  ].filter((c) => hertzOf(c, sampleRate) <= 20_000)
+  const shown = cyclesNear(frequency, sampleRate)
+  const height = fromDb(level)
+  const [heard] = through.run(
+    tones(
+      [...list, shown].map((cycles) => [{ cycles, height }]),
+      HELD,
+      sampleRate,
+    ),
+  )
+  const found = list.map((cycles, i) => {
+    const peaks = toneSpectrum(heard, i * HELD + SETTLE)
+    const folded = foldsOf(cycles).map((bin) => peaks[bin])
+    const tone = peaks[cycles]
+    const all = Math.sqrt(folded.reduce((sum, p) => sum + p * p, 0))
+    const isHeard = tone > 1e-9
+    return {
+      strongest: isHeard ? decibel(Math.max(0, ...folded) / tone) : NaN,
+      all: isHeard ? decibel(all / tone) : NaN,
+    }
+  })
+  const spectrum = toneSpectrum(heard, list.length * HELD + SETTLE)
+  const tone = Math.max(1e-12, spectrum[shown])
+  const x = Float64Array.from(list, (c) => hertzOf(c, sampleRate))
+  const marks = (name: string, bins: readonly number[]): LabResult['charts'][number]['curves'][number] => {
+    const sorted = [...bins].sort((a, b) => a - b)
+    return {
+      name,
+      x: Float64Array.from(sorted, (bin) => hertzOf(bin, sampleRate)),
+      y: Float64Array.from(sorted, (bin) => decibel(spectrum[bin] / tone)),
+    }
+  }
+  const harmonics = Array.from({ length: Math.floor((HALF - 1) / shown) }, (_, i) => (i + 1) * shown)
+  const worst = found.reduce((most, f, i) => (f.all > (found[most]?.all ?? -Infinity) ? i : most), 0)
+  return {
+    charts: [
+      {
+        id: 'aliases',
+        title: 'Aliases by frequency of the tone',
+        x: { ...frequencyAxis, from: 1000 },
+        y: levelAxis('Level below the tone'),
+        curves: [
+          { name: 'Strongest', x, y: Float64Array.from(found, (f) => f.strongest) },
+          { name: 'All together', x, y: Float64Array.from(found, (f) => f.all) },
+        ],
+      },
+      {
+        id: 'spectrum',
+        title: 'Spectrum of one tone',
+        x: { ...frequencyAxis, from: 20 },
+        y: levelAxis('Level below the tone', FLOOR, 0),
+        as: 'marks',
+        curves: [marks('Harmonics', harmonics), marks('Aliases', foldsOf(shown))],
+      },
+    ],
+    figures: [
+      { name: 'Most, all together', value: found[worst]?.all ?? null, unit: 'dB' },
+      { name: 'At', value: x[worst] ?? null, unit: 'Hz' },
+    ],
+  }
+}
