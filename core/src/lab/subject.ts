@@ -51,8 +51,8 @@ export function frozenAt(project: Project, beat: number, audio: (hash: string) =
     tracks: p.tracks.map((t) => ({ ...t, modulators: [] })),
   })
   if (project.tracks.every((t) => t.modulators.length === 0)) return still(project)
-  const engine = new Engine({ sampleRate: project.sampleRate, audio, looping: false })
-  engine.load(project)
+  const engine = new Engine({ sampleRate: project.sampleRate, audio })
+  engine.load({ ...project, loop: { ...project.loop, on: false } })
   const lead = Math.min(beat, (LEAD_SECONDS * project.tempo) / 60)
   engine.play(beat - lead, false)
   const blocks = Math.max(2, Math.round((lead * 60 * project.sampleRate) / project.tempo / BLOCK))
