@@ -19,7 +19,7 @@ const upwards = rows.flatMap((row, i) => row.map((room) => {
 /** The layers of the app, from the top down. A layer imports only from those below it, types included. */
 const layers = [
   ['pages', 'layouts', 'plugins'],
-  ['components/(bench|devices|dialogs|dock|guide|links|render|shelf|timeline|tryouts)'],
+  ['components/(bench|devices|dialogs|dock|guide|lab|links|render|shelf|timeline|tryouts)'],
   ['components/(listening|pictures)'],
   ['components/ui'],
   ['commands'],

@@ -1,7 +1,7 @@
 import tailwindcss from '@tailwindcss/vite'
 import { collectNotices, writeNotices } from './scripts/notices.mjs'
 
-const views = ['/', '/timeline', '/links', '/try-outs', '/shelf', '/render']
+const views = ['/', '/timeline', '/links', '/try-outs', '/shelf', '/lab', '/render']
 const notices = '.nuxt/notices'
 
 export default defineNuxtConfig({

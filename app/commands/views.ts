@@ -15,6 +15,7 @@ export const viewsActions: ActionGroup = (session) => {
       binding: 'Shift+v',
       run: () => void session.views.go('/try-outs'),
     },
+    { name: 'Go to Lab', keys: 'Shift+M', binding: 'Shift+m', run: () => void session.views.go('/lab') },
     { name: 'Go to Render', keys: 'R', binding: 'r', run: () => void session.views.go('/render') },
     {
       name: 'Enlarge the picture, or restore it',

@@ -21,6 +21,7 @@ import { WorkerPool } from '../workers/worker-pool'
 import { Keeping } from './keeping'
 import { watchFirstSteps } from './first-steps'
 import { matchLevels } from './level-matching'
+import { Lab } from './lab'
 import { Library } from './library'
 import { LiveInput } from './live-input'
 import { OverloadWatch } from './overload-watch'
@@ -66,6 +67,7 @@ export function createSession(base: string) {
   const tryOuts = new TryOuts(doc, stores, new WorkerPool(), sounds, variants, shelf, audition)
   const snapshots = new Snapshots(doc, stores)
   const rendering = new Rendering(doc, new WorkerPool(), heavy, sounds)
+  const lab = new Lab(doc, stores, new WorkerPool(), sounds)
   const views = new Views(doc, stores)
   const keeping = new Keeping(doc, heavy)
   const notes = new Notes(doc, stores, host, transport, heavy)
@@ -109,6 +111,7 @@ export function createSession(base: string) {
     dice.forget()
     tryOuts.forget()
     rendering.forget()
+    lab.forget()
     host.load(project)
     for (const store of [selection, monitoring, screen, devices, recording, notices]) store.clear()
     selection.selectTrack(project.tracks.find((t) => t.id === 'pad')?.id ?? project.tracks[0]?.id ?? '')
@@ -151,6 +154,7 @@ export function createSession(base: string) {
     packs,
     snapshots,
     rendering,
+    lab,
     views,
     keeping,
     notes,

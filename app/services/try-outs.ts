@@ -1,12 +1,11 @@
 import { textHash } from '@oleaje/core/formats/hash'
 import { type Edit, apply, together } from '@oleaje/core/project/edit'
 import { newEffect, newId } from '@oleaje/core/project/new'
-import { listensTo, presetOfTrack } from '@oleaje/core/project/preset'
+import { presetOfTrack } from '@oleaje/core/project/preset'
 import { AUDITION_LEVEL } from '@oleaje/core/project/replace-chain'
 import type { Project } from '@oleaje/core/project/schema'
 import type { Stem } from '@oleaje/core/render/stems'
 import { heardChain, trackOf } from '@oleaje/core/project/walk'
-import { soundsOf } from '@oleaje/core/sources/index'
 import { type Variant, asItIs, bred, differenceInWords } from '@oleaje/core/variation/variants'
 import { proxy } from 'comlink'
 import { shallowRef } from 'vue'
@@ -18,6 +17,7 @@ import type { TriedOut } from '../workers/trial-work'
 import { Dropped, type WorkerPool } from '../workers/worker-pool'
 import type { Audition } from './audition'
 import { sentence } from './sentence'
+import { soundsHeard } from './sounds-heard'
 import type { Shelf } from './shelf'
 import type { Sounds } from './sounds'
 import { type TryOutKind, type TryOutVariants, nothingToTry } from './try-out-variants'
@@ -258,18 +258,6 @@ function cardOf(variant: Variant, of: Project, track: string): Card {
   const project = apply(of, variant.edit).next
   const words = differenceInWords(of, project, track)
   return { ...variant, id: newId(), project, words, result: null, isWhole: false, isKept: false, failed: '' }
-}
-
-/** Sounds that one track needs: its own, those of its effects, and those of tracks that it listens to. */
-function soundsHeard(p: Project, track: string): Set<string> {
-  const preset = presetOfTrack(p, track)
-  const tracks = new Set([track, ...(preset ? listensTo(preset) : [])])
-  return new Set([
-    ...p.tracks
-      .filter((t) => tracks.has(t.id) && t.source)
-      .flatMap((t) => (t.source ? soundsOf(t.source) : [])),
-    ...Object.keys(preset?.audio ?? {}),
-  ])
 }
 
 /** A project’s text with numbers for ids: what is inserted twice has other ids and sounds the same. */

@@ -1,5 +1,6 @@
 import { expose } from 'comlink'
 import { fileWork } from './file-work'
+import { labWork } from './lab-work'
 import { running } from './jobs'
 import { renderWork } from './render-work'
 import { soundWork } from './sound-work'
@@ -9,6 +10,7 @@ import { trialWork } from './trial-work'
 const heavy = {
   ...soundWork,
   ...fileWork,
+  ...labWork,
   ...trialWork,
   ...renderWork,
 

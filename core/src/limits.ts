@@ -188,6 +188,18 @@ export const limits = {
     'The list stays readable. Takes share the storage of their sounds.',
   ),
   sections: limit(1024, 'sections', 'a project can have 1,024 sections at most', 'The ruler stays readable.'),
+  measurements: limit(
+    64,
+    'measurements',
+    'a project can keep 64 measurements at most',
+    'Each has up to 64 curves; more would outweigh the rest of the file.',
+  ),
+  measurementPoints: limit(
+    2000,
+    'points',
+    'a kept curve has 2,000 points at most',
+    'Twice what a chart can show on most screens.',
+  ),
   controls: limit(
     512,
     'controls',

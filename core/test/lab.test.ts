@@ -5,6 +5,7 @@ import { aliases } from '@oleaje/core/lab/aliases'
 import { dynamics } from '@oleaje/core/lab/dynamics'
 import { harmonicsByLevel } from '@oleaje/core/lab/harmonics'
 import { intermodulation } from '@oleaje/core/lab/intermodulation'
+import { askedAgain, difference, keptCurves, toKeep } from '@oleaje/core/lab/kept'
 import { measure, measurementIds } from '@oleaje/core/lab/measurements'
 import { aWeighting, noiseFloor } from '@oleaje/core/lab/noise-floor'
 import { overTime } from '@oleaje/core/lab/over-time'
@@ -15,6 +16,8 @@ import { type LabSubject, frozenAt } from '@oleaje/core/lab/subject'
 import { stereo } from '@oleaje/core/lab/stereo'
 import { type Through, chainThrough } from '@oleaje/core/lab/through'
 import { transfer } from '@oleaje/core/lab/transfer'
+import { keepMeasurement, removeMeasurement } from '@oleaje/core/project/measurement-edits'
+import { readProject } from '@oleaje/core/project/read'
 import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
 import { newEffect } from '@oleaje/core/project/new'
 import type { ChainNode, Project } from '@oleaje/core/project/schema'
@@ -377,6 +380,42 @@ it('every measurement of a whole chain gives charts with finite values, the same
     }
     if (id === 'latency' || id === 'echoes') expect(found(id, s, { seconds: 1 })).toEqual(r)
   }
+})
+
+describe('kept measurements', () => {
+  const s = chain([newEffect('filter', { cutoff: 811 }, 'f')])
+  const result = found('response', s)
+  const kept = toKeep(
+    'm',
+    'name',
+    'response',
+    { ...s, scope: 'up to here', node: 'f' },
+    settings({ level: -17 }),
+    result,
+  )
+
+  it('go through the file of a project and ask for the same again', () => {
+    const project = edited(s.project, keepMeasurement(kept))
+    const read = readProject(JSON.stringify(project)).measurements?.[0]
+    expect(read).toEqual(kept)
+    expect(askedAgain(read!)).toEqual({
+      kind: 'response',
+      scope: 'up to here',
+      settings: settings({ level: -17 }),
+    })
+    expect(askedAgain({ ...kept, kind: 'from a later version' })).toBeNull()
+    expect(edited(project, removeMeasurement('m')).measurements).toEqual([])
+  })
+
+  it('differ by nothing where nothing has changed, and by as much as something has', () => {
+    const now = curve(result, 'magnitude')
+    const before = keptCurves(kept, 'magnitude')[0]!
+    expect(worst(difference(now, before).y, () => 0)).toBeLessThan(1e-3)
+    const louder = { ...now, y: now.y.map((v) => v + 2.5) }
+    expect(worst(difference(louder, before).y, () => 2.5)).toBeLessThan(1e-3)
+    expect(difference({ ...now, x: now.x.map((x) => x / 100) }, before).y.every(Number.isNaN)).toBe(false)
+    expect(difference({ ...now, x: now.x.map((x) => x / 1e6) }, before).y.every(Number.isNaN)).toBe(true)
+  })
 })
 
 it('a chain is measured as it is played: its running output is the render of the signal through it', () => {

@@ -34,6 +34,7 @@ const views = [
     tip: 'Compare variants of a chain, and one chain on many sounds',
   },
   { to: '/shelf', name: 'Shelf', key: 'F', tip: 'Preview and insert shipped and kept presets' },
+  { to: '/lab', name: 'Lab', key: 'Shift+M', tip: 'Measure chains with test signals' },
   { to: '/render', name: 'Render', key: 'R', tip: 'Render mix, stems and sections to files' },
 ]
 
@@ -137,8 +138,8 @@ const helpActions = computed(() => [
         active-class="view-now"
         :title="`${v.tip} (${v.key})`"
       >
-        {{ v.name
-        }}<span v-if="v.to === '/links'" class="ml-1 text-second">{{ doc.project?.links.length ?? 0 }}</span>
+        {{ v.name }}
+        <span v-if="v.to === '/links'" class="ml-0.5 text-second">{{ doc.project?.links.length ?? 0 }}</span>
       </NuxtLink>
     </nav>
     <span class="flex-1" />

@@ -9,7 +9,7 @@ const HEIGHT = 0.25
 const APART = 0.002
 const LEAST = -60
 /** Most echoes of one side, and those that are told as figures. */
-const MOST = 400
+const MOST = 250
 const TOLD = 8
 
 /** One echo: frame, and height in shares of what goes in. */

@@ -32,12 +32,12 @@ export function impulseAndStep(through: Through, { seconds }: LabSettings): LabR
   const struck = curves(impulse(frames, HEIGHT))
   const stepped = curves(step(frames, HEIGHT))
   const heights = struck.map((c) => c.y.reduce((most, v) => (Math.abs(v) > Math.abs(most) ? v : most), 0))
-  const first = struck[0]?.y.findIndex((v) => Math.abs(v) > 0.5 * Math.abs(heights[0] ?? 0)) ?? -1
+  const highest = struck[0]?.y.indexOf(heights[0] ?? 0) ?? -1
   return {
     charts: [chart('impulse', 'Impulse response', struck), chart('step', 'Step response', stepped)],
     figures: [
       { name: 'Highest sample', value: heights[0] ?? null, unit: '' },
-      { name: 'First half of it after', value: first < 0 ? null : (first * 1000) / sampleRate, unit: 'ms' },
+      { name: 'It comes after', value: highest < 0 ? null : (highest * 1000) / sampleRate, unit: 'ms' },
       { name: 'Step ends at', value: stepped[0]?.y.at(-1) ?? null, unit: '' },
     ],
   }

@@ -6,6 +6,8 @@ import { cosCycles, exp2, log2 } from '../dsp/math'
 export interface LogBands {
   /** Middle of each band in Hz. */
   readonly frequencies: Float64Array
+  /** Number of bins of the transform in each band. */
+  readonly bins: Int32Array
   /** Middle of each window in seconds. */
   readonly times: Float64Array
   /** Powers of left, right and of the left times the right (real part), window by window. */
@@ -41,11 +43,13 @@ export function logBands(
   })
   const out: LogBands = {
     frequencies: Float64Array.from({ length: count }, (_, b) => lowest * exp2(b / bands)),
+    bins: new Int32Array(count),
     times: new Float64Array(windows),
     left: new Float64Array(count * windows),
     right: new Float64Array(count * windows),
     cross: new Float64Array(count * windows),
   }
+  for (const band of bandOf) if (band >= 0) out.bins[band]++
   const [re, im] = [new Float64Array(SIZE), new Float64Array(SIZE)]
   const room = Math.max(0, left.length - SIZE)
   for (let w = 0; w < windows; w++) {

@@ -86,7 +86,7 @@ export const measurements = {
     asks: [],
   },
   'dynamics': {
-    name: 'Dynamics',
+    name: 'Gain and timing',
     group: 'Dynamics',
     explains:
       'Gain of a steady tone against its level, and how the gain follows a jump of 24 dB. Attack and release are the times to 63 % of the way in dB.',

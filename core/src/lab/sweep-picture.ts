@@ -16,13 +16,16 @@ export function sweepPicture(through: Through, { level }: LabSettings): LabResul
   const heard = through.run(sweep(frames, through.sampleRate, level, 20)).map((c) => c.subarray(0, frames))
   const bands = logBands(heard as [Float32Array, Float32Array], through.sampleRate, BANDS, WINDOWS)
   const count = bands.frequencies.length
+  const power = (band: number, w: number): number =>
+    bands.left[w * count + band] + bands.right[w * count + band]
+  // deep bands are narrower than the bins of the transform: one without a bin is shown as the next above it
+  const hasBin = Array.from({ length: count }, (_, b) => bands.bins[b] > 0)
   const values = new Float32Array(count * WINDOWS)
-  for (let b = 0; b < count; b++)
+  for (let b = 0; b < count; b++) {
+    const shown = Math.max(b, hasBin.indexOf(true, b))
     for (let w = 0; w < WINDOWS; w++)
-      values[b * WINDOWS + w] = Math.max(
-        FLOOR,
-        toDb(Math.max(1e-20, bands.left[w * count + b] + bands.right[w * count + b])) / 2,
-      )
+      values[b * WINDOWS + w] = Math.max(FLOOR, toDb(Math.max(1e-20, power(shown, w))) / 2)
+  }
   return {
     charts: [
       {

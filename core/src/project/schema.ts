@@ -231,6 +231,28 @@ export const controlSchema = z.object({
   pickUp: z.boolean().default(true),
 })
 
+/** A measurement of a chain that was kept, to be repeated: what was measured, how, and the curves it gave. */
+export const keptMeasurementSchema = z.object({
+  id,
+  name,
+  kind: key(40),
+  track: id,
+  scope: key(20),
+  node: id.optional(),
+  settings: z.record(key(40), z.union([finite, z.string().max(40)])),
+  curves: z
+    .array(
+      z.object({
+        chart: key(40),
+        name: z.string().max(80),
+        x: z.array(finite).max(limits.measurementPoints.most),
+        /** Null for a gap. */
+        y: z.array(finite.nullable()).max(limits.measurementPoints.most),
+      }),
+    )
+    .max(64),
+})
+
 export const audioRefSchema = z.object({
   name: z.string().max(200),
   frames: z.number().int().positive(),
@@ -259,6 +281,8 @@ export const projectSchema = z.object({
   snapshots: z.array(snapshotSchema).max(64).default([]),
   /** What the dice leave alone: ids of effects, branches and modulators, and gauges by owner and path. */
   locks: z.array(key(100)).max(2000).optional(),
+  /** Measurements of the Lab that were kept. */
+  measurements: atMost(z.array(keptMeasurementSchema), 'measurements').optional(),
   audio: z.record(key(128), audioRefSchema),
 })
 
@@ -284,5 +308,6 @@ export type Control = z.infer<typeof controlSchema>
 export type Send = z.infer<typeof sendSchema>
 export type Snapshot = z.infer<typeof snapshotSchema>
 export type Take = z.infer<typeof takeSchema>
+export type KeptMeasurement = z.infer<typeof keptMeasurementSchema>
 export type Print = z.infer<typeof printSchema>
 export type Section = Project['sections'][number]
