@@ -1,6 +1,5 @@
-import { difference, keptCurves, askedAgain, toKeep } from '@oleaje/core/lab/kept'
+import { askedAgain, toKeep } from '@oleaje/core/lab/kept'
 import { type MeasurementId, measurementIds, measurements } from '@oleaje/core/lab/measurements'
-import type { LabChart, LabCurve, LabFigure, LabResult } from '@oleaje/core/lab/result'
 import { type LabSettings, labSettingsSchema, usualLabSettings } from '@oleaje/core/lab/settings'
 import type { LabScope, LabSubject } from '@oleaje/core/lab/subject'
 import { apply } from '@oleaje/core/project/edit'
@@ -14,29 +13,14 @@ import { preference } from '../stores/preference'
 import type { Stores } from '../stores/index'
 import type { useDocument } from '../stores/document'
 import { Dropped, type WorkerPool } from '../workers/worker-pool'
-import { csvOf, curvesFrom } from './curve-table'
+import { LabOverlays, type LabState, type Overlay } from './lab-overlays'
 import { sentence } from './sentence'
 import type { Sounds } from './sounds'
 import { soundsHeard } from './sounds-heard'
 
-/** A state of the chain that can be laid over others. */
-export interface LabState {
-  readonly key: string
-  readonly name: string
-}
-
-/** One state with what was measured of it. */
-export interface Overlay extends LabState {
-  readonly result: LabResult
-}
-
-/** A curve as it is drawn: of which overlay, and which of its curves. */
-export interface DrawnCurve extends LabCurve {
-  readonly overlay: number
-  readonly part: number
-}
-
-/** Measurements of the selected track’s chain: made in workers, laid over each other, kept with the project. */
+/**
+ * Measurements of the selected track’s chain: made in workers, laid over each other, kept with the project.
+ */
 export class Lab {
   readonly kind = preference<MeasurementId>('lab-kind', 'response', (k) => measurementIds.includes(k))
   readonly settings = preference<LabSettings>(
@@ -47,13 +31,7 @@ export class Lab {
   readonly scope = preference<LabScope>('lab-scope', 'chain')
   /** Keys of the states that are measured. */
   readonly chosen = shallowRef<readonly string[]>(['now'])
-  readonly overlays = shallowRef<readonly Overlay[]>([])
-  /** Curves that were read from files, by chart. */
-  readonly references = shallowRef<readonly { readonly chart: string; readonly curve: LabCurve }[]>([])
-  /** The kept measurement that is compared with. */
-  readonly compared = shallowRef<KeptMeasurement | null>(null)
-  /** Whether curves are shown as differences from those of the first overlay. */
-  readonly differs = shallowRef(false)
+  readonly shown = new LabOverlays()
   readonly running = shallowRef(false)
   readonly said = shallowRef('')
   /** What the overlays were measured as; another kind or track makes them old. */
@@ -96,9 +74,9 @@ export class Lab {
     const states = this.states.value.filter((s) => this.chosen.value.includes(s.key))
     this.said.value = ''
     this.running.value = true
-    if (this.of?.kind !== kind || this.of.track !== track.id) this.overlays.value = []
-    if (this.of?.kind !== kind) this.references.value = []
-    if (this.compared.value?.kind !== kind) this.compared.value = null
+    if (this.of?.kind !== kind || this.of.track !== track.id) this.shown.overlays.value = []
+    if (this.of?.kind !== kind) this.shown.references.value = []
+    if (this.shown.compared.value?.kind !== kind) this.shown.compared.value = null
     this.of = { kind, track: track.id, settings }
     try {
       await this.sounds.there
@@ -113,7 +91,7 @@ export class Lab {
         }),
       )
       if (run !== this.runs) return
-      this.overlays.value = found
+      this.shown.overlays.value = found
       if (states.length === 0) this.said.value = 'Choose at least one state to measure.'
     } catch (error) {
       if (run === this.runs && !(error instanceof Dropped))
@@ -133,88 +111,13 @@ export class Lab {
 
   /** Whether what is shown is of another track, or there is nothing yet. */
   get isOld(): boolean {
-    return this.overlays.value.length === 0 || this.of?.track !== this.stores.selection.track?.id
-  }
-
-  /** Charts of the measurement; a picture by itself for each overlay. */
-  readonly charts = computed((): readonly LabChart[] => {
-    const [first] = this.overlays.value
-    if (!first) return []
-    return first.result.charts.flatMap((chart, i) =>
-      chart.map
-        ? this.overlays.value.flatMap((o): LabChart[] => {
-            const own = o.result.charts[i]
-            return own ? [{ ...own, id: `${chart.id} ${o.key}`, title: `${chart.title}: ${o.name}` }] : []
-          })
-        : [chart],
-    )
-  })
-
-  /** All curves of one chart: those of the overlays, a kept measurement and references. */
-  curvesOf(chart: string): DrawnCurve[] {
-    const sets = [
-      ...this.overlays.value.map((o) => ({
-        name: o.name,
-        curves: o.result.charts.find((c) => c.id === chart)?.curves ?? [],
-      })),
-      ...(this.compared.value
-        ? [{ name: this.compared.value.name, curves: keptCurves(this.compared.value, chart) }]
-        : []),
-      ...this.references.value
-        .filter((r) => r.chart === chart)
-        .map(({ curve }) => ({ name: curve.name, curves: [{ ...curve, name: '' }] })),
-    ].filter((s) => s.curves.length > 0)
-    const base = sets[0]?.curves ?? []
-    return sets.flatMap(({ name, curves }, overlay) =>
-      curves.flatMap((curve, part): DrawnCurve[] => {
-        const from = base.find((c) => c.name === curve.name) ?? base[0]
-        if (this.differs.value && (overlay === 0 || !from)) return []
-        const shown = this.differs.value && from ? difference(curve, from) : curve
-        const full =
-          sets.length === 1 && curve.name ? curve.name : curve.name ? `${name}: ${curve.name}` : name
-        return [{ ...shown, name: full, overlay, part }]
-      }),
-    )
-  }
-
-  /** Figures side by side: one row for each, one column for each overlay. */
-  readonly figures = computed(
-    (): readonly { readonly figure: LabFigure; readonly values: readonly (number | null)[] }[] => {
-      const [first] = this.overlays.value
-      return (first?.result.figures ?? []).map((figure, i) => ({
-        figure,
-        values: this.overlays.value.map((o) => o.result.figures[i]?.value ?? null),
-      }))
-    },
-  )
-
-  /** What is drawn, as a table. */
-  csv(chart: LabChart): string {
-    const { map } = chart
-    if (!map) return csvOf(chart.x, chart.y, this.curvesOf(chart.id))
-    const rows = Array.from(map.y, (y, row) => ({
-      name: `${Math.round(y * 100) / 100} ${chart.y.unit}`,
-      x: map.x,
-      y: Float64Array.from(map.x, (_, i) => map.values[row * map.x.length + i] ?? NaN),
-    }))
-    return csvOf(chart.x, { name: 'Level', unit: 'dB', scale: 'linear' }, rows)
-  }
-
-  /** Lays the curves of a table over a chart. */
-  addReference(chart: string, text: string, file: string): void {
-    try {
-      const curves = curvesFrom(text, file.replace(/\.\w+$/, ''))
-      this.references.value = [...this.references.value, ...curves.map((curve) => ({ chart, curve }))]
-      this.said.value = `Added ${curves.map((c) => `“${c.name}”`).join(', ')}.`
-    } catch (error) {
-      this.said.value = sentence(error)
-    }
+    return this.shown.overlays.value.length === 0 || this.of?.track !== this.stores.selection.track?.id
   }
 
   /** Keeps what was measured of the first overlay with the project. */
   keep(): void {
     const { project } = this.doc
-    const [first] = this.overlays.value
+    const [first] = this.shown.overlays.value
     const track = project?.tracks.find((t) => t.id === this.of?.track)
     if (!project || !first || !track || !this.of) return
     const { kind, settings } = this.of
@@ -245,16 +148,16 @@ export class Lab {
     this.settings.value = asked.settings
     this.scope.value = asked.scope
     this.chosen.value = ['now']
-    this.compared.value = kept
+    this.shown.compared.value = kept
     await this.run()
   }
 
   /** Another project is open. */
   forget(): void {
     this.cancel()
-    this.overlays.value = []
-    this.references.value = []
-    this.compared.value = null
+    this.shown.overlays.value = []
+    this.shown.references.value = []
+    this.shown.compared.value = null
     this.chosen.value = ['now']
     this.said.value = ''
     this.of = null

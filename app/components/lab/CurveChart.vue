@@ -7,7 +7,7 @@ import { CanvasRenderer, SVGRenderer } from 'echarts/renderers'
 import { useResizeObserver } from '@vueuse/core'
 import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useSession } from '../../composables/useSession'
-import type { DrawnCurve } from '../../services/lab'
+import type { DrawnCurve } from '../../services/lab-overlays'
 import { chartOption, placeOf, valueAtPlace } from './chart-option'
 
 use([

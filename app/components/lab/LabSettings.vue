@@ -161,7 +161,7 @@ const kept = computed(() => doc.project?.measurements ?? [])
         />
         <button
           class="small-button px-1.5"
-          :aria-pressed="lab.compared.value?.id === m.id"
+          :aria-pressed="lab.shown.compared.value?.id === m.id"
           :aria-label="`Repeat ${m.name}`"
           title="Measures again, and shows both"
           @click="lab.repeat(m)"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { LabAxis, LabChart } from '@oleaje/core/lab/result'
 import { computed } from 'vue'
-import type { DrawnCurve } from '../../services/lab'
+import type { DrawnCurve } from '../../services/lab-overlays'
 import { colorOf, dashOf } from './chart-option'
 
 /** The curves of a chart with their values at the two cursors, and the difference of the two. */

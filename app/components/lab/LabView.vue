@@ -8,13 +8,14 @@ import { useSession } from '../../composables/useSession'
 /** What is measured and how on the left; a chart, its cursors and figures on the right. */
 const session = useSession()
 const { doc, lab, screen, selection, views } = session
-const { charts, kind, overlays, running, said } = lab
+const { kind, running, said, shown } = lab
+const { charts, differs, figures, overlays, references } = shown
 const at = ref('')
 const cursors = shallowRef<readonly (number | null)[]>([null, null])
 const drawn = ref<{ png(): Blob; svg(): Blob; zoom(by: number): void } | null>(null)
 
 const chart = computed(() => charts.value.find((c) => c.id === at.value) ?? charts.value[0])
-const curves = computed(() => (chart.value ? lab.curvesOf(chart.value.id) : []))
+const curves = computed(() => (chart.value ? shown.curvesOf(chart.value.id) : []))
 watch(
   () => chart.value?.id,
   () => {
@@ -43,7 +44,7 @@ const exports = computed(() => [
       text: 'Save curves as CSV…',
       tip: 'Saves what is drawn as a table',
       disabled: !chart.value,
-      run: () => chart.value && save(new Blob([lab.csv(chart.value)], { type: 'text/csv' }), 'csv'),
+      run: () => chart.value && save(new Blob([shown.csv(chart.value)], { type: 'text/csv' }), 'csv'),
     },
     {
       text: 'Save picture as PNG…',
@@ -68,9 +69,9 @@ const exports = computed(() => [
     {
       text: 'Remove reference curves',
       tip: 'Takes all curves from files off the chart',
-      disabled: lab.references.value.length === 0,
+      disabled: references.value.length === 0,
       run: () => {
-        lab.references.value = []
+        references.value = []
       },
     },
   ],
@@ -80,18 +81,18 @@ async function addReference(): Promise<void> {
     extensions: ['.csv', '.txt', '.tsv'],
     description: 'Tables of curves',
   }).catch(() => null)
-  if (file && chart.value) lab.addReference(chart.value.id, await file.text(), file.name)
+  if (file && chart.value) said.value = shown.addReference(chart.value.id, await file.text(), file.name)
 }
 /** Tables that are dropped here are reference curves; other files are for the page. */
 async function dropped(e: DragEvent): Promise<void> {
   const [file] = [...(e.dataTransfer?.files ?? [])]
   if (!file || !/\.(csv|tsv|txt)$/i.test(file.name) || !chart.value) return
   e.preventDefault()
-  lab.addReference(chart.value.id, await file.text(), file.name)
+  said.value = shown.addReference(chart.value.id, await file.text(), file.name)
 }
 /** Decimals of each unit; others have four digits. */
 const decimals: Record<string, number> = { dB: 2, dBFS: 1, LUFS: 1, samples: 0 }
-const shown = (v: number | null, unit: string): string => {
+const figureText = (v: number | null, unit: string): string => {
   if (v === null || Number.isNaN(v)) return '—'
   const places = unit === 'Hz' ? (v >= 100 ? 0 : 1) : decimals[unit]
   const text = places === undefined ? String(Number(Number(v.toPrecision(4)).toFixed(5))) : v.toFixed(places)
@@ -169,10 +170,10 @@ useEventListener('keydown', (e) => {
         <span class="flex-1" />
         <button
           class="small-button px-2"
-          :aria-pressed="lab.differs.value"
+          :aria-pressed="differs"
           :disabled="!chart || !!chart.map"
           title="Shows how far the other curves lie above those of the first overlay"
-          @click="lab.differs.value = !lab.differs.value"
+          @click="differs = !differs"
         >
           Difference
         </button>
@@ -216,7 +217,7 @@ useEventListener('keydown', (e) => {
       </div>
     </div>
     <LabSettings class="overflow-y-auto border-l border-line px-3 py-2">
-      <table v-if="lab.figures.value.length" class="mt-1 w-full text-small" aria-label="Figures">
+      <table v-if="figures.length" class="mt-1 w-full text-small" aria-label="Figures">
         <thead v-if="overlays.length > 1">
           <tr>
             <td />
@@ -231,10 +232,10 @@ useEventListener('keydown', (e) => {
           </tr>
         </thead>
         <tbody>
-          <tr v-for="(row, i) in lab.figures.value" :key="i">
+          <tr v-for="(row, i) in figures" :key="i">
             <th class="pr-1 text-left font-normal text-second">{{ row.figure.name }}</th>
             <td v-for="(v, k) in row.values" :key="k" class="pl-2 text-right align-bottom whitespace-nowrap">
-              {{ shown(v, row.figure.unit) }}
+              {{ figureText(v, row.figure.unit) }}
             </td>
           </tr>
         </tbody>

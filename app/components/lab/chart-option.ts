@@ -1,7 +1,7 @@
 import type { LabAxis, LabChart, LabMap } from '@oleaje/core/lab/result'
 import type { EChartsCoreOption } from 'echarts/core'
 import { paletteColor } from '../../composables/useCanvas'
-import type { DrawnCurve } from '../../services/lab'
+import type { DrawnCurve } from '../../services/lab-overlays'
 
 /** Room around the axes in px. */
 const ROOM = { left: 66, right: 22, top: 16, bottom: 46 }
@@ -100,16 +100,23 @@ export const dashOf = (c: DrawnCurve, all: readonly DrawnCurve[]): string | numb
     ? 'solid'
     : (['solid', 'dashed', 'dotted', [8, 3, 2, 3]][c.part % 4] ?? 'solid')
 
-/** Points without what cannot be drawn; a phase that turns over begins anew on the other side. */
-function pointsOf(chart: LabChart, c: DrawnCurve): (number | null)[][] {
-  const points: (number | null)[][] = []
+/**
+ * Points one after the other, x and y. NaN is a gap; a phase that turns over begins anew on the other side.
+ */
+function pointsOf(chart: LabChart, c: DrawnCurve): Float64Array {
   const turns = chart.y.unit === '°'
+  const points = new Float64Array((turns ? 4 : 2) * c.x.length)
+  let n = 0
   for (let i = 0; i < c.x.length; i++) {
     const [x, y] = [placeOf(chart.x, c.x[i] ?? 0), c.y[i] ?? NaN]
-    if (turns && i > 0 && Math.abs(y - (c.y[i - 1] ?? y)) > 180) points.push([x, null])
-    points.push([x, Number.isFinite(y) ? placeOf(chart.y, y) : null])
+    if (turns && i > 0 && Math.abs(y - (c.y[i - 1] ?? y)) > 180) {
+      points[n++] = x
+      points[n++] = NaN
+    }
+    points[n++] = x
+    points[n++] = Number.isNaN(y) ? NaN : placeOf(chart.y, y)
   }
-  return points
+  return points.subarray(0, n)
 }
 
 /** Ends of an axis: those it asks for, widened to hold all points. */
@@ -191,7 +198,10 @@ function mapOption(
 ): EChartsCoreOption {
   const ends = (values: Float64Array): readonly [number, number] => [values[0] ?? 0, values.at(-1) ?? 1]
   return {
-    xAxis: { ...axisOption(chart.x, ends(map.x), text, line), splitLine: { show: false } },
+    xAxis: {
+      ...axisOption({ ...chart.x, from: undefined, to: undefined }, ends(map.x), text, line),
+      splitLine: { show: false },
+    },
     yAxis: { ...axisOption(chart.y, ends(map.y), text, line), nameGap: 46, splitLine: { show: false } },
     series: [],
     graphic: [

@@ -1,4 +1,4 @@
-import { fromDb, toDb } from '../dsp/math'
+import { exp2, fromDb, toDb } from '../dsp/math'
 import { type LabResult, frequencyAxis, levelAxis } from './result'
 import type { LabSettings } from './settings'
 import { TONE_FRAMES, cyclesNear, hertzOf, tones } from './signals'
@@ -32,7 +32,7 @@ export function foldsOf(cycles: number): number[] {
 export function aliases(through: Through, { level, frequency }: LabSettings): LabResult {
   const { sampleRate } = through
   const list = [
-    ...new Set(Array.from({ length: 27 }, (_, i) => cyclesNear(1000 * 2 ** (i / 6), sampleRate))),
+    ...new Set(Array.from({ length: 27 }, (_, i) => cyclesNear(1000 * exp2(i / 6), sampleRate))),
   ].filter((c) => hertzOf(c, sampleRate) <= 20_000)
   const shown = cyclesNear(frequency, sampleRate)
   const height = fromDb(level)

@@ -1,4 +1,4 @@
-import { toDb } from '../dsp/math'
+import { fromDb, toDb } from '../dsp/math'
 import type { LabCurve, LabResult } from './result'
 import type { LabSettings } from './settings'
 import { impulse } from './signals'
@@ -22,7 +22,7 @@ export interface Echo {
 export function echoesIn(sound: Float32Array, sampleRate: number): Echo[] {
   const apart = Math.max(1, Math.round(APART * sampleRate))
   const strongest = sound.reduce((most, v) => Math.max(most, Math.abs(v)), 0)
-  const least = strongest * 10 ** (LEAST / 20)
+  const least = strongest * fromDb(LEAST)
   const found: Echo[] = []
   for (let i = 0; i < sound.length; i++) {
     const height = Math.abs(sound[i])

@@ -1,4 +1,4 @@
-import { fromDb, toDb } from '../dsp/math'
+import { exp2, fromDb, toDb } from '../dsp/math'
 import { type LabAxis, type LabChart, type LabResult, frequencyAxis, levelAxis } from './result'
 import type { LabSettings } from './settings'
 import { TONE_FRAMES, type Tone, cyclesNear, hertzOf, tones } from './signals'
@@ -113,7 +113,7 @@ export function harmonicsByLevel(through: Through, { frequency, level }: LabSett
 /** Harmonics, THD and THD+N of tones of one level, three to an octave. */
 export function harmonicsByFrequency(through: Through, { level }: LabSettings): LabResult {
   const { sampleRate } = through
-  const cycles = [...new Set(Array.from({ length: 28 }, (_, i) => cyclesNear(20 * 2 ** (i / 3), sampleRate)))]
+  const cycles = [...new Set(Array.from({ length: 28 }, (_, i) => cyclesNear(20 * exp2(i / 3), sampleRate)))]
   const found = distortions(
     through,
     cycles.map((c) => ({ cycles: c, height: fromDb(level) })),

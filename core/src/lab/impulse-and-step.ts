@@ -6,7 +6,7 @@ import type { Through } from './through'
 /** Height of both: low enough for what saturates near full scale. */
 const HEIGHT = 0.25
 /** Seconds that are shown at most. */
-const MOST = 0.2
+const MOST = 0.1
 
 /** Response to one sample, and to a step that stays, both as shares of what goes in. */
 export function impulseAndStep(through: Through, { seconds }: LabSettings): LabResult {

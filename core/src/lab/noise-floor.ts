@@ -1,5 +1,5 @@
 import type { Stereo } from '../contract/audio'
-import { toDb } from '../dsp/math'
+import { fromDb, toDb } from '../dsp/math'
 import { logBands } from './log-bands'
 import { type LabResult, frequencyAxis } from './result'
 import type { LabSettings } from './settings'
@@ -42,7 +42,7 @@ export function noiseFloor(through: Through, { seconds }: LabSettings): LabResul
       all += (v * v) / 2 / side.length
       peak = Math.max(peak, Math.abs(v))
     }
-  const weighted = power.reduce((sum, p, b) => sum + p * 10 ** (aWeighting(bands.frequencies[b]) / 10), 0)
+  const weighted = power.reduce((sum, p, b) => sum + p * fromDb(2 * aWeighting(bands.frequencies[b])), 0)
   return {
     charts: [
       {
