@@ -48,7 +48,7 @@ export class Lab {
     if (!track) return []
     const version = track.heard.toUpperCase()
     return [
-      { key: 'now', name: track.b ? `${version}, as it is heard` : 'The chain as it is' },
+      { key: 'now', name: track.b ? `${version}, the current version` : 'Current chain' },
       ...(track.b ? [{ key: track.heard === 'a' ? 'b' : 'a', name: track.heard === 'a' ? 'B' : 'A' }] : []),
       { key: 'dry', name: 'Dry, without effects' },
       ...track.snapshots.map((s) => ({ key: `snapshot ${s.id}`, name: `Snapshot ${s.name}` })),

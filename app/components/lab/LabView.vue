@@ -42,7 +42,7 @@ const exports = computed(() => [
   [
     {
       text: 'Save curves as CSV…',
-      tip: 'Saves what is drawn as a table',
+      tip: 'Saves the drawn curves as a table',
       disabled: !chart.value,
       run: () => chart.value && save(new Blob([shown.csv(chart.value)], { type: 'text/csv' }), 'csv'),
     },
@@ -209,7 +209,7 @@ useEventListener('keydown', (e) => {
         :curves="curves"
       />
       <p v-else class="flex-1 p-6 text-second">
-        {{ selection.track ? 'Nothing is measured yet.' : 'Add a track, then measure its chain here.' }}
+        {{ selection.track ? 'No measurement yet.' : 'Add a track, then measure its chain here.' }}
       </p>
       <p class="border-t border-line px-3 py-1 text-small text-second">{{ measurements[kind].explains }}</p>
       <div v-if="chart && !chart.map" class="max-h-32 overflow-y-auto px-3 pb-1">

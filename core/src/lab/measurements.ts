@@ -40,14 +40,14 @@ export const measurements = {
     name: 'Impulse and step',
     group: 'Filters',
     explains:
-      'What becomes of one sample, and of a level that jumps and stays. Ringing shows resonances; a slope after the step shows what is cut in the bass.',
+      'The response to one sample, and to a level that jumps and stays. Ringing shows resonances; a slope after the step shows a bass cut.',
     asks: ['seconds'],
   },
   'sweep': {
     name: 'Sweep spectrogram',
     group: 'Filters',
     explains:
-      'Level by frequency while a sine rises from 20 Hz. Lines above the sine are harmonics; lines that fall are aliases; what stays after it is resonance or echo.',
+      'Level by frequency while a sine rises from 20 Hz. Lines above the sine are harmonics, falling lines are aliases, and trails are resonance or echo.',
     asks: ['level'],
   },
   'transfer': {
@@ -96,7 +96,7 @@ export const measurements = {
     name: 'Echo map',
     group: 'Time',
     explains:
-      'When what comes back of one click arrives, how loud, and on which side: delays as single marks, reverberation as a cloud.',
+      'Time, level and side of each echo of one click: delays show as single marks, reverberation as a cloud.',
     asks: ['seconds'],
   },
   'reverberation': {
@@ -131,7 +131,7 @@ export const measurements = {
     name: 'Noise floor',
     group: 'Stereo and level',
     explains:
-      'What the chain makes of silence, by thirds of an octave. A-weighting (IEC 61672-1) counts what the ear hears most.',
+      'The output of the chain for silence, by thirds of an octave. A-weighting (IEC 61672-1) counts what the ear hears most.',
     asks: ['seconds'],
   },
 } as const satisfies Record<string, MeasurementKind>
