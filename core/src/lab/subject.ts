@@ -6,7 +6,8 @@ import { apply } from '../project/edit'
 import { splitGaugeKey } from '../project/param-path'
 import type { ChainNode, Project, Track } from '../project/schema'
 import { specAt, valueAt, writeValue } from '../project/targets'
-import { findOwner, heardChain, mixOf, nodesIn, ownerId, ownersIn, trackOf } from '../project/walk'
+import { trackAlone, withoutEffects } from '../project/track-alone'
+import { findOwner, heardChain, nodesIn, trackOf } from '../project/walk'
 import { fromNormalized, toNormalized } from '../units/scale'
 
 /** Part of a track’s chain that is measured. */
@@ -84,13 +85,9 @@ export function underTest(subject: LabSubject, nodes: readonly ChainNode[], fram
   const { project } = subject
   const tested = trackOf(project, subject.track)
   if (!tested) throw new Error('The track that was to be measured is gone.')
-  const bare = { a: { nodes: [] }, b: null, heard: 'a' as const, params: {}, modulators: [] }
   const own: Track = {
     ...tested,
-    kind: 'track',
     source: { id: `${tested.id}-test`, type: 'loop', params: {}, seed: 1, audio: TEST_SOUND },
-    output: undefined,
-    params: {},
     a: { nodes: [...nodes] },
     b: null,
     heard: 'a',
@@ -101,24 +98,8 @@ export function underTest(subject: LabSubject, nodes: readonly ChainNode[], fram
   const others = project.tracks.flatMap((t): Track[] => {
     if (t.id === tested.id || t.kind === 'mix') return []
     if (text.includes(`"track":"${t.id}"`)) return [{ ...t, output: null }]
-    return t.modulators.length
-      ? [{ ...t, ...bare, modulators: t.modulators, output: null, params: { mute: 1 } }]
-      : []
+    return t.modulators.length ? [{ ...t, ...withoutEffects, output: null, params: { mute: 1 } }] : []
   })
-  const mix = mixOf(project)
-  const tracks = [...others, own, { ...mix, ...bare, id: mix.id === tested.id ? `${mix.id}-after` : mix.id }]
-  // the levels of the track and its source are not measured
-  const owners = new Set([...tracks.flatMap(ownersIn).map(ownerId), ...project.links.map((l) => l.id)])
-  for (const id of [own.id, mix.id]) owners.delete(id)
-  return {
-    ...project,
-    loop: { on: false, start: 0, end: 64 },
-    tracks,
-    links: project.links.filter((l) => owners.has(l.target.owner) && owners.has(l.source)),
-    sends: [],
-    audio: {
-      ...project.audio,
-      [TEST_SOUND]: { name: TEST_SOUND, frames, channels: 2, sampleRate: project.sampleRate },
-    },
-  }
+  const sound = { name: TEST_SOUND, frames, channels: 2, sampleRate: project.sampleRate }
+  return { ...trackAlone(project, own, others), audio: { ...project.audio, [TEST_SOUND]: sound } }
 }

@@ -1,34 +1,9 @@
-import { combine } from './combine'
-import { controller } from './controller'
-import { curve } from './curve'
-import { drift } from './drift'
-import { envelope } from './envelope'
-import { follower } from './follower'
-import { lfo } from './lfo'
-import { macro } from './macro'
+import { modulatorsBuiltIn } from './built-in'
 import { offered } from '../contract/offered-parts'
-import { morph } from './morph'
-import { notes } from './notes'
-import { pitchTracker } from './pitch-tracker'
-import { steps } from './steps'
 import type { ModulatorDefinition } from '../contract/modulator'
 
-/** Every modulator there is, in menu order. Adding one is a file beside these and a line here. */
-export const modulators: readonly ModulatorDefinition[] = [
-  lfo,
-  drift,
-  steps,
-  envelope,
-  follower,
-  curve,
-  notes,
-  controller,
-  pitchTracker,
-  combine,
-  macro,
-  morph,
-  ...offered('modulators'),
-].map((d) => d as unknown as ModulatorDefinition)
+/** Every modulator there is: those that are built in, and those that the page offers. */
+export const modulators: readonly ModulatorDefinition[] = [...modulatorsBuiltIn, ...offered('modulators')]
 
 const byId = new Map(modulators.map((d) => [d.id, d]))
 

@@ -1,22 +1,9 @@
+import { sourcesBuiltIn } from './built-in'
 import type { SourceDefinition } from '../contract/source'
-import { inputSource } from './input'
-import { kitSource } from './kit'
-import { loopSource } from './loop'
 import { offered } from '../contract/offered-parts'
-import { playedSource } from './played'
-import { toneSource } from './tone'
-import { trackSource } from './track'
 
-/** Every kind of source there is, in menu order. Adding one is a file beside these and a line here. */
-export const sources: readonly SourceDefinition[] = [
-  loopSource,
-  playedSource,
-  kitSource,
-  toneSource,
-  inputSource,
-  trackSource,
-  ...offered('sources'),
-].map((d) => d as unknown as SourceDefinition)
+/** Every kind of source there is: those that are built in, and those that the page offers. */
+export const sources: readonly SourceDefinition[] = [...sourcesBuiltIn, ...offered('sources')]
 
 const byId = new Map(sources.map((d) => [d.id, d]))
 
