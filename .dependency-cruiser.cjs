@@ -1,6 +1,6 @@
 /** The rooms of core, from the top down. A room imports only from those below it, and within its own row only from itself. */
 const rows = [
-  ['lab'],
+  ['lab', 'chain-module'],
   ['render', 'analysis', 'variation'],
   ['engine'],
   ['formats'],
@@ -26,7 +26,7 @@ const layers = [
   ['composables'],
   ['services'],
   ['stores'],
-  ['audio', 'devices', 'drawing', 'focus', 'storage', 'workers', 'worklet'],
+  ['audio', 'devices', 'drawing', 'focus', 'storage', 'workers', 'worklet', 'chain-module'],
   ['contract'],
 ]
 const appUpwards = layers.flatMap((row, i) => row.map((layer) => ({

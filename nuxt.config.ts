@@ -1,8 +1,10 @@
 import tailwindcss from '@tailwindcss/vite'
+import { writeChainParts } from './scripts/chain-parts.mjs'
 import { collectNotices, writeNotices } from './scripts/notices.mjs'
 
 const views = ['/', '/timeline', '/links', '/try-outs', '/shelf', '/lab', '/render']
 const notices = '.nuxt/notices'
+const chainParts = '.nuxt/chain-parts'
 
 export default defineNuxtConfig({
   compatibilityDate: '2026-01-01',
@@ -35,12 +37,16 @@ export default defineNuxtConfig({
     publicAssets: [
       { baseURL: 'demo', dir: '../demo/assets' },
       { baseURL: '/', dir: `../${notices}` },
+      { baseURL: '/', dir: `../${chainParts}` },
     ],
     compressPublicAssets: true,
     // the folder .output/public is whole: a static host needs no server
     prerender: { routes: [...views, '/200.html', '/404.html'], crawlLinks: false },
   },
-  hooks: { 'build:done': () => writeNotices(notices) },
+  hooks: {
+    'build:before': () => writeChainParts(chainParts),
+    'build:done': () => writeNotices(notices),
+  },
   // after the first visit the app needs no network; a new version waits until it is asked for
   pwa: {
     registerType: 'prompt',

@@ -60,6 +60,13 @@ export const keepingActions: ActionGroup = (session) => {
       },
     },
     {
+      name: 'Export the chain for web pages',
+      keys: '',
+      run: () => {
+        if (session.selection.track) screen.dialog = 'export'
+      },
+    },
+    {
       name: 'Save to file',
       keys: 'Ctrl+S',
       binding: '$mod+s',

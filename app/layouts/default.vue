@@ -68,6 +68,7 @@ function drop(e: DragEvent): void {
     <DicePanel v-if="screen.dice" />
     <TooltipLayer />
     <p class="sr-only" aria-live="polite">{{ notices.spoken }}</p>
+    <ExportDialog v-if="screen.dialog === 'export'" />
     <PrintDialog v-if="screen.dialog === 'print'" />
     <MidiDialog v-if="screen.dialog === 'midi'" />
     <KeysDialog v-if="screen.dialog === 'keys'" />

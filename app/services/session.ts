@@ -13,6 +13,7 @@ import { TapTempo } from './tap-tempo'
 import { whenBlocked } from '../storage/database'
 import { Shipped } from '../storage/shipped'
 import { useStores } from '../stores/index'
+import { ChainExporting } from './chain-exporting'
 import { Dice } from './dice'
 import { Guards } from './guards'
 import { heedEngine } from './engine-events'
@@ -67,6 +68,7 @@ export function createSession(base: string) {
   const tryOuts = new TryOuts(doc, stores, new WorkerPool(), sounds, variants, shelf, audition)
   const snapshots = new Snapshots(doc, stores)
   const rendering = new Rendering(doc, new WorkerPool(), heavy, sounds)
+  const chainExporting = new ChainExporting(doc, heavy, sounds, base)
   const lab = new Lab(doc, stores, new WorkerPool(), sounds)
   const views = new Views(doc, stores)
   const keeping = new Keeping(doc, heavy)
@@ -154,6 +156,7 @@ export function createSession(base: string) {
     packs,
     snapshots,
     rendering,
+    chainExporting,
     lab,
     views,
     keeping,

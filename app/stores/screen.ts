@@ -8,7 +8,18 @@ import type { OfferedMidi } from '../contract/offered-midi'
 /** State of the screen: open dialogs and lines, enlarged pictures, pending questions. */
 export const useScreen = defineStore('screen', () => {
   const dialog = ref<
-    '' | 'keys' | 'find' | 'add' | 'projects' | 'macro' | 'track' | 'keep' | 'midi' | 'print' | 'licences'
+    | ''
+    | 'keys'
+    | 'find'
+    | 'add'
+    | 'projects'
+    | 'macro'
+    | 'track'
+    | 'keep'
+    | 'midi'
+    | 'print'
+    | 'export'
+    | 'licences'
   >('')
   /** Whether the guide stands open beside the work. */
   const guide = ref(false)

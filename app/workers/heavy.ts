@@ -1,4 +1,5 @@
 import { expose } from 'comlink'
+import { exportWork } from './export-work'
 import { fileWork } from './file-work'
 import { labWork } from './lab-work'
 import { running } from './jobs'
@@ -9,6 +10,7 @@ import { trialWork } from './trial-work'
 /** Everything that takes long, off the main thread. Errors carry their sentence as message. */
 const heavy = {
   ...soundWork,
+  ...exportWork,
   ...fileWork,
   ...labWork,
   ...trialWork,

@@ -65,6 +65,14 @@ const actions = computed(() => {
           screen.dialog = 'print'
         },
       },
+      {
+        text: 'Export for web pages…',
+        tip: 'Saves the chain as a module that plays in any web page',
+        run: () => {
+          selection.selectTrack(track.id)
+          screen.dialog = 'export'
+        },
+      },
       ...(track.print
         ? [
             {
@@ -158,7 +166,7 @@ const actions = computed(() => {
           class="ml-auto"
           small
           :label="`Actions for ${track.name}`"
-          tip="Replace, duplicate, print, remove"
+          tip="Replace, duplicate, print, export, remove"
           :groups="actions"
         />
       </div>
