@@ -56,109 +56,12 @@ export declare function createChain(
 `
 }
 
-/** A page that plays an exported module, to be served beside it. */
-export const pageOf = ({ name, form, project }: ChainData, file: string): string => `<!doctype html>
-<html lang="en">
-<meta charset="utf-8">
-<meta name="viewport" content="width=device-width">
-<title>${plain(name)}</title>
-<style>
-  body { max-width: 34rem; margin: 3rem auto; padding: 0 1rem; font: 16px/1.5 system-ui, sans-serif; }
-  label { display: grid; grid-template-columns: 9rem 1fr 3rem; gap: 1rem; align-items: center; margin: .5rem 0; }
-  button { font: inherit; padding: .3rem 1rem; }
-</style>
-<h1>${plain(name)}</h1>
-<p>Serve this folder from any web server and open this page. A file opened directly cannot load modules.</p>
-<p>
-  <button id="play">Play</button>${
-    form === 'effect'
-      ? '\n  <input id="file" type="file" accept="audio/*" aria-label="Sound to play through the chain">'
-      : ''
-  }
-</p>
-<div id="macros"></div>
-<p id="says" role="status"></p>
-<script type="module">
-  import { createChain, macros } from './${file}'
-
-  const says = document.getElementById('says')
-  let context, chain, source
-  async function start() {
-    context = new AudioContext()
-    chain = await createChain(context, { tempo: ${project.tempo} })
-    chain.connect(context.destination)
-    for (const { key, name } of macros) {
-      const slider = document.getElementById(key)
-      chain.macros[key].value = slider.value
-    }
-    says.textContent = \`Latency of the chain: \${(chain.latency * 1000).toFixed(1)} ms\`
-  }
-  for (const { key, name, value } of macros) {
-    const label = document.createElement('label')
-    label.innerHTML = '<span></span><input type="range" min="0" max="1" step="0.001"><output></output>'
-    const [span, slider, output] = label.children
-    span.textContent = name
-    slider.id = key
-    slider.value = value
-    output.textContent = Math.round(value * 100) + ' %'
-    slider.oninput = () => {
-      output.textContent = Math.round(slider.value * 100) + ' %'
-      if (chain) chain.macros[key].value = slider.value
-    }
-    document.getElementById('macros').append(label)
-  }
-${form === 'effect' ? effectScript : notesScript}
-</script>
-</html>
-`
-
-/** Plays a loop of soft hits, or a chosen file. */
-const effectScript = `  // two seconds of soft hits, made here
-  function hits() {
-    const buffer = context.createBuffer(1, 2 * context.sampleRate, context.sampleRate)
-    const data = buffer.getChannelData(0)
-    for (const [at, hz] of [[0, 110], [0.5, 220], [0.75, 165], [1.25, 330], [1.5, 147]])
-      for (let i = 0; i < 0.4 * context.sampleRate; i++)
-        data[Math.floor(at * context.sampleRate) + i] +=
-          0.4 * Math.exp((-9 * i) / context.sampleRate) * Math.sin((2 * Math.PI * hz * i) / context.sampleRate)
-    return buffer
-  }
-  async function play(buffer) {
-    source?.stop()
-    source = new AudioBufferSourceNode(context, { buffer, loop: true })
-    source.connect(chain)
-    source.start()
-  }
-  const failed = (error) => (says.textContent = error.message)
-  document.getElementById('play').onclick = async () => {
-    try {
-      if (!chain) await start()
-      await context.resume()
-      await play(hits())
-    } catch (error) {
-      failed(error)
-    }
-  }
-  document.getElementById('file').onchange = async ({ target }) => {
-    try {
-      if (!chain) await start()
-      await context.resume()
-      await play(await context.decodeAudioData(await target.files[0].arrayBuffer()))
-    } catch (error) {
-      failed(error)
-    }
-  }`
-
-/** Plays a few notes, one after the other. */
-const notesScript = `  document.getElementById('play').onclick = async () => {
-    try {
-      if (!chain) await start()
-      await context.resume()
-      ;[48, 55, 60, 63, 67].forEach((pitch, i) => {
-        chain.note(pitch, 0.8, context.currentTime + 0.05 + i * 0.3)
-        chain.release(pitch, context.currentTime + 0.3 + i * 0.3)
-      })
-    } catch (error) {
-      says.textContent = error.message
-    }
-  }`
+/**
+ * A page that plays an exported module, to be served beside it.
+ * @param template with words in capitals for the name, the file and the tempo
+ */
+export const pageOf = ({ name, project }: ChainData, file: string, template: string): string =>
+  template
+    .replaceAll('NAME_OF_CHAIN', () => plain(name))
+    .replaceAll('FILE_OF_CHAIN', () => file)
+    .replaceAll('TEMPO_OF_CHAIN', () => String(project.tempo))
