@@ -102,10 +102,10 @@ describe('a batch', () => {
       Array.from({ length: BAD }, (_, n) => at('in', n % 5 ? `${n}.wav` : `more/${n}.wav`)).sort(),
     )
     expect(stderr).toContain('This is not a WAV file')
-    const wav = readWav(readFileSync(at('whole', '3.wav')))
+    const wav = readWav(readFileSync(at('whole', '11.wav')))
     // 22.05 kHz is no rate of the engine
     expect(wav.sampleRate).toBe(48_000)
-    expect(wav.channels[0]!.length / 48_000).toBeCloseTo(0.23 + 0.31, 3)
+    expect(wav.channels[0]!.length / 48_000).toBeCloseTo(0.31 + 0.31, 3)
   })
 
   it('killed half-way and resumed gives the bytes of a run without a break', async () => {
@@ -131,8 +131,8 @@ describe('a batch', () => {
     expect(lines.filter((l) => l.state === 'done').length).toBeGreaterThan(2)
     expect(contents(at('broken'))).toEqual(contents(at('whole')))
     // what was spoiled since is made again
-    const { size } = statSync(at('broken', '3.wav'))
-    writeFileSync(at('broken', '3.wav'), Buffer.alloc(size))
+    const { size } = statSync(at('broken', '11.wav'))
+    writeFileSync(at('broken', '11.wav'), Buffer.alloc(size))
     await oleaje(rendering('broken', '--resume'))
     expect(contents(at('broken'))).toEqual(contents(at('whole')))
   })

@@ -1,9 +1,14 @@
-import { readFileSync, readdirSync } from 'node:fs'
+import { mkdtempSync, readFileSync, readdirSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { codeName } from '@oleaje/core/chain-module/chain-export'
 import { audioHash } from '@oleaje/core/formats/hash'
 import { readWav, writeWav } from '@oleaje/core/formats/wav'
+import type { Project } from '@oleaje/core/project/schema'
 import { readProject } from '@oleaje/core/project/read'
 import { planRender, render } from '@oleaje/core/render/render'
+import { unzipSync } from 'fflate'
+import { inBarePage, served, throughChain } from '../bare-page'
 import { type Driver, sleep } from './driver'
 
 /** One step of the journey, and what was seen; a step that fails throws. */
@@ -85,14 +90,14 @@ export async function journey(
       'a dialog stays open',
       `document.querySelectorAll('[role=dialog], [role=combobox][aria-label=Search]').length === 0`,
     )
-  const find = async (what: string): Promise<void> => {
+  const find = async (what: string, closes = true): Promise<void> => {
     await b.press('k', true)
     await until('nothing to search in', `document.activeElement?.getAttribute('role') === 'combobox'`)
     await type(what)
     await b.press('ArrowDown')
     await b.press('Home')
     await b.press('Enter')
-    await closed()
+    if (closes) await closed()
   }
   const ready = `document.documentElement.dataset.keys === 'heard' && globalThis.oleaje?.project() !== null && /saved/.test(document.querySelector('[data-testid=save-state]')?.textContent ?? '') && performance.getEntriesByName('first-contentful-paint').length >= 0`
 
@@ -183,15 +188,55 @@ export async function journey(
   const size = await until<number>('no file is rendered', `window.savedBlob?.size ?? 0`, 90)
   const head = await b.evaluate<string>(`savedBlob.slice(0, 4).text()`)
   if (head !== 'RIFF') throw new Error(`what was rendered is no WAV file: ${head}`)
+  told({ step: 'renders WAV', seen: `${(size / 1e6).toFixed(1)} MB` })
+  await click('WAV')
+  await click('FLAC')
+  await b.evaluate(`(() => { window.savedBlob = null })()`)
+  await click('Render to FLAC')
+  const flac = await until<number>('no FLAC file is rendered', `window.savedBlob?.size ?? 0`, 90)
+  const mark = await b.evaluate<string>(`savedBlob.slice(0, 4).text()`)
+  if (mark !== 'fLaC') throw new Error(`what was rendered is no FLAC file: ${mark}`)
   await b.press('Escape')
   const tracks = await b.evaluate<number>(`oleaje.project().tracks.length`)
   await b.evaluate(
-    `(() => { const t = new DataTransfer(); t.items.add(new File([savedBlob], 'back.wav')); document.querySelector('main').dispatchEvent(new DragEvent('drop', { dataTransfer: t, bubbles: true, cancelable: true })) })()`,
+    `(() => { const t = new DataTransfer(); t.items.add(new File([savedBlob], 'back.flac')); document.querySelector('main').dispatchEvent(new DragEvent('drop', { dataTransfer: t, bubbles: true, cancelable: true })) })()`,
   )
   await until('what was rendered is not read back', `oleaje.project().tracks.length === ${tracks + 1}`)
-  told({ step: 'renders a WAV and reads it back', seen: `${(size / 1e6).toFixed(1)} MB` })
+
+  told({ step: 'renders FLAC and reads it back', seen: `${(flac / 1e6).toFixed(1)} MB` })
 
   await b.press('z', true)
   await until('undo does nothing', `oleaje.project().tracks.length === ${tracks}`)
   told({ step: 'undoes', seen: 'as before' })
+
+  await click('Lab')
+  await click('Frequency response')
+  const gain = await until<string>(
+    'nothing is measured',
+    `document.querySelector('[aria-label=Figures] td')?.textContent.trim()`,
+  )
+  told({ step: 'measures a chain', seen: `highest gain ${gain}` })
+
+  await b.evaluate(`(() => { window.savedBlob = null })()`)
+  await find('Export the chain for web pages', false)
+  await click('Export')
+  await until('no module is saved', `window.savedBlob?.size ?? 0`, 60)
+  const whole = await b.evaluate<Project>(`oleaje.project()`)
+  const exported = await b.evaluate<{ zip: string }>(
+    `savedBlob.arrayBuffer().then((bytes) => ({ zip: btoa(Array.from(new Uint8Array(bytes), (c) => String.fromCharCode(c)).join('')) }))`,
+  )
+  const files = unzipSync(new Uint8Array(Buffer.from(exported.zip, 'base64')))
+  const folder = mkdtempSync(join(tmpdir(), 'oleaje-module-'))
+  for (const [name, bytes] of Object.entries(files)) writeFileSync(join(folder, name), bytes)
+  const module = Object.keys(files).find((name) => name.endsWith('.js')) ?? ''
+  const track = whole.tracks.find((t) => codeName(t.name) === module.replace('.js', ''))?.id ?? ''
+  const bare = await served(folder)
+  await b.goto(bare.url)
+  const { left } = await b.evaluate<{ left: number[] }>(inBarePage(module, null))
+  bare.close()
+  const chain = throughChain(whole, track)
+  const different = left.filter((v, i) => v !== chain[i]).length
+  if (different > 0 || left.length < 40_000)
+    throw new Error(`${different} samples of the exported chain differ`)
+  told({ step: 'plays the exported chain in a bare page', seen: 'equal bit for bit' })
 }

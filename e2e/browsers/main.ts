@@ -55,7 +55,7 @@ if (only.length === 0) {
   ]
   writeFileSync(
     join(root, 'docs/browsers.md'),
-    `# Browsers\n\nWritten by \`npm run test:browsers\`. In each browser it opens the demo, plays it and compares four seconds with\nthe render. It then builds a small chain by keys, reloads, imports a WAV file, renders one and undoes.\n\n${table.join('\n')}\n`,
+    `# Browsers\n\nWritten by \`npm run test:browsers\`. In each browser it opens the demo, plays it and compares four seconds with\nthe render. It then builds a small chain by keys, reloads, imports a WAV file, renders WAV and FLAC, undoes,\nmeasures the chain, and exports it as a module that a bare page plays.\n\n${table.join('\n')}\n`,
   )
 }
 console.log(`browsers: ${rows.length - failed.length} passed, ${failed.length} failed`)
