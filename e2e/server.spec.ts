@@ -3,9 +3,11 @@ import { mkdtempSync, readFileSync } from 'node:fs'
 import { connect } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { writeWav } from '@oleaje/core/formats/wav'
 import { writeBundle } from '@oleaje/core/formats/bundle'
+import { presetOfTrack } from '@oleaje/core/project/preset'
 import { newEffect, newProject, newSource, newTrack } from '@oleaje/core/project/new'
-import { strToU8, zipSync } from 'fflate'
+import { strToU8, unzipSync, zipSync } from 'fflate'
 import { loadProject } from '../cli/src/load'
 import { alone, expect, test } from './fixtures'
 
@@ -206,6 +208,66 @@ test(
     expect((await health()).rendering).toBeGreaterThan(0)
     leave.abort()
     await expect.poll(async () => (await health()).rendering, { timeout: 20_000 }).toBe(0)
+  },
+)
+
+test(
+  'many clients send presets with many sounds at once: each is served in the end, none loses a file',
+  alone,
+  async ({ request, baseURL }) => {
+    const long = process.env.OLEAJE_LONG !== undefined
+    const [clients, files] = long ? [8, 20] : [7, 3]
+    test.setTimeout(long ? 900_000 : 90_000)
+    const track = newTrack('Fog pad', newSource('tone'), 't')
+    track.a.nodes = [newEffect('drive', { drive: 9 }), newEffect('reverb', { wet: 0.4 })]
+    const project = newProject('Night Ferry')
+    project.tracks.unshift(track)
+    const preset = strToU8(JSON.stringify(presetOfTrack(project, 't', 'Fog')))
+    const bodyOf = (client: number): Uint8Array<ArrayBuffer> =>
+      zipSync({
+        'preset.json': preset,
+        ...Object.fromEntries(
+          Array.from({ length: files }, (_, n) => {
+            const tone = Float32Array.from(
+              { length: 9000 * (1 + (n % 3)) },
+              (_v, i) => 0.4 * Math.sin((i * (311 + 7 * n + client)) / 48_000),
+            )
+            return [`${n}.wav`, new Uint8Array(writeWav({ sampleRate: 48_000, channels: [tone] }, 24))]
+          }),
+        ),
+      }) as Uint8Array<ArrayBuffer>
+    let refused = 0
+    const send = (body: Uint8Array<ArrayBuffer>, query: string, signal?: AbortSignal): Promise<Response> =>
+      fetch(`${baseURL}/api/render${query}`, { method: 'POST', headers: zip, body, signal })
+    await Promise.all(
+      Array.from({ length: clients }, async (_, c) => {
+        const body = bodyOf(c)
+        for (;;) {
+          const answer = await send(body, '?tail=0.2')
+          if (answer.status === 429) {
+            refused++
+            expect(Number(answer.headers.get('retry-after'))).toBeGreaterThan(0)
+            await answer.arrayBuffer()
+            await new Promise((resolve) => setTimeout(resolve, 300))
+            continue
+          }
+          expect(answer.status).toBe(200)
+          const made = unzipSync(new Uint8Array(await answer.arrayBuffer()))
+          expect(Object.keys(made)).toHaveLength(files + 1)
+          return
+        }
+      }),
+    )
+    expect(refused).toBeGreaterThan(0)
+    const rendering = async (): Promise<number> =>
+      ((await (await request.get('/api/health')).json()) as { rendering: number }).rendering
+    // a client that leaves ends its job within a second
+    const leave = new AbortController()
+    const left = send(bodyOf(0), '?tail=30', leave.signal).catch(() => null)
+    await expect.poll(rendering).toBe(1)
+    leave.abort()
+    await expect.poll(rendering, { timeout: 1000, intervals: [20] }).toBe(0)
+    await left
   },
 )
 
