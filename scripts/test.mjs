@@ -70,13 +70,54 @@ step('running Vitest', bin('vitest'), [
 await ensureBuilt()
 say('running Playwright against the built app')
 const server = await serve(PORT, true)
-/** Browser tests of one kind, so many at once. */
-const browserTests = (name, file, workers, which) =>
-  step(name, bin('playwright'), ['test', '-c', 'e2e/playwright.config.ts', ...which], {
-    OLEAJE_URL: `http://127.0.0.1:${PORT}`,
-    OLEAJE_REPORT: join(reports, file),
-    OLEAJE_WORKERS: String(workers),
-  })
+/** More failures than these are no matter of the machine. */
+const FEW = 5
+/** Browser tests that failed beside others and passed when they had the machine to themselves. */
+const passedAlone = []
+const reportOf = (file) => JSON.parse(readFileSync(join(reports, file), 'utf8'))
+const browserRun = (file, workers, which) =>
+  spawnSync(bin('playwright'), ['test', '-c', 'e2e/playwright.config.ts', ...which], {
+    cwd: root,
+    stdio: 'inherit',
+    env: {
+      ...process.env,
+      OLEAJE_URL: `http://127.0.0.1:${PORT}`,
+      OLEAJE_REPORT: join(reports, file),
+      OLEAJE_WORKERS: String(workers),
+    },
+  }).status === 0
+
+/**
+ * Browser tests of one kind, so many at once. The host of a machine may take the processor away for seconds,
+ * so a few that fail are run once more, one at a time, and named at the end in either case.
+ */
+function browserTests(name, file, workers, which) {
+  say(name)
+  if (browserRun(file, workers, which)) return
+  const failed = failedIn(file)
+  if (failed.length > 0 && failed.length <= FEW) {
+    say(`once more, one at a time: ${failed.length} that failed`)
+    const isWell = browserRun(`again-${file}`, 1, ['--last-failed'])
+    const still = new Set(failedIn(`again-${file}`))
+    const mended = failed.filter((test) => !still.has(test))
+    passedAlone.push(...mended)
+    if (isWell && mended.length === failed.length) return
+  }
+  broken = true
+  console.error(`✗ ${name} failed`)
+}
+/** Names of the tests that failed in a report; all of them in one where nothing was written. */
+function failedIn(file) {
+  const specs = (suite) => [...(suite.specs ?? []), ...(suite.suites ?? []).flatMap(specs)]
+  try {
+    return reportOf(file)
+      .suites.flatMap(specs)
+      .filter((spec) => !spec.ok)
+      .map((spec) => `${spec.file}: ${spec.title}`)
+  } catch {
+    return []
+  }
+}
 browserTests('Playwright', 'e2e.json', 2, ['--grep-invert', '@alone'])
 browserTests('Playwright, what judges lateness, floods, memory or recording', 'e2e-alone.json', 1, [
   '--grep',
@@ -88,11 +129,10 @@ server.kill()
 function summarise() {
   const tests = []
   const failures = []
-  const read = (file) => JSON.parse(readFileSync(join(reports, file), 'utf8'))
   const fromSuite = (suite) => {
     for (const inner of suite.suites ?? []) fromSuite(inner)
     for (const spec of suite.specs ?? []) {
-      if (!spec.ok)
+      if (!spec.ok && !passedAlone.includes(`${spec.file}: ${spec.title}`))
         failures.push([
           `${spec.file}: ${spec.title}`,
           spec.tests.flatMap((t) => t.results).flatMap((r) => r.errors ?? [])[0]?.message ?? '',
@@ -105,7 +145,7 @@ function summarise() {
     }
   }
   try {
-    for (const { name, assertionResults, status, message } of read('vitest.json').testResults) {
+    for (const { name, assertionResults, status, message } of reportOf('vitest.json').testResults) {
       const file = name.slice(root.length + 1)
       if (status === 'failed' && !assertionResults.length) failures.push([file, message])
       for (const a of assertionResults) {
@@ -113,13 +153,15 @@ function summarise() {
         tests.push({ name: a.fullName, file, ms: a.duration ?? 0 })
       }
     }
-    for (const file of ['e2e.json', 'e2e-alone.json']) for (const suite of read(file).suites) fromSuite(suite)
+    for (const file of ['e2e.json', 'e2e-alone.json'])
+      for (const suite of reportOf(file).suites) fromSuite(suite)
   } catch {
     return
   }
   say(`${Math.round(performance.now() / 1000)} s in all; the ten slowest tests:`)
   for (const { name, file, ms } of tests.sort((a, b) => b.ms - a.ms).slice(0, 10))
     console.log(`  ${(ms / 1000).toFixed(1).padStart(6)} s  ${file}: ${name.slice(0, 100)}`)
+  for (const name of passedAlone) console.log(`· failed beside others, passed alone: ${name}`)
   for (const [name, message] of failures)
     console.log(`✗ ${name}\n  ${message.split('\n').slice(0, 12).join('\n  ')}`)
 }
@@ -144,8 +186,8 @@ const inBrowser = (r) => ({
   failed: r.stats.unexpected + r.stats.flaky + r.errors.length,
 })
 const counts = [unit, count('e2e.json', inBrowser), count('e2e-alone.json', inBrowser)]
-const passed = counts.reduce((sum, c) => sum + c.passed, 0)
-const failed = counts.reduce((sum, c) => sum + c.failed, 0)
+const passed = counts.reduce((sum, c) => sum + c.passed, 0) + passedAlone.length
+const failed = counts.reduce((sum, c) => sum + c.failed, 0) - passedAlone.length
 summarise()
 if (broken && failed === 0) console.error('✗ a step before the tests failed; see above')
 console.log(`tests: ${passed} passed, ${failed} failed`)
