@@ -58,9 +58,7 @@ test('a chain is measured by keyboard, read at cursors, saved as CSV, PNG and SV
   await expect(values.getByRole('row')).toHaveCount(2)
   await chart.focus()
   await page.keyboard.press('ArrowRight')
-  await expect(values.getByRole('row').nth(1).getByRole('cell').first()).toHaveText(
-    /^−?(0|\d(\.\d+)?e.*) dB$/,
-  )
+  await expect(values.getByRole('row').nth(1).getByRole('cell').first()).toHaveText(/^−?0\.0\d dB$/)
   await drop(page, 'empty.csv', Buffer.from('nothing'), '[aria-label="Lab"]')
   await expect(view(page).getByRole('status')).toContainText('has no points')
   await page.keyboard.press('Escape')
@@ -95,9 +93,7 @@ test('versions and snapshots are laid over each other; a measurement is kept wit
     .focus()
   await page.keyboard.press('ArrowRight')
   await page.keyboard.press('ArrowRight')
-  await expect(values.getByRole('row').nth(1).getByRole('cell').first()).toHaveText(
-    /^−?(0|0\.0\d*|\d(\.\d+)?e.*) dB$/,
-  )
+  await expect(values.getByRole('row').nth(1).getByRole('cell').first()).toHaveText(/^−?0\.0\d dB$/)
   await page.getByRole('button', { name: 'Undo', exact: true }).click()
   expect((await project(page)).measurements ?? []).toHaveLength(0)
 })

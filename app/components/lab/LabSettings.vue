@@ -55,14 +55,6 @@ function toggle(key: string): void {
   chosen.value = chosen.value.includes(key) ? chosen.value.filter((k) => k !== key) : [...chosen.value, key]
   void lab.run()
 }
-/** A number that was typed, within bounds. @throws with a sentence */
-function read(text: string, min: number, max: number): number {
-  const value = Number(text.replace('−', '-').replace(/[^\d.-]+$/, ''))
-  if (text.trim() === '' || !Number.isFinite(value) || value < min || value > max)
-    throw new Error(`A number from ${String(min).replace('-', '−')} to ${String(max)} is expected.`)
-  return value
-}
-const shown = (v: number): string => String(Math.round(v * 1000) / 1000).replace('-', '−')
 const kept = computed(() => doc.project?.measurements ?? [])
 </script>
 
@@ -81,13 +73,13 @@ const kept = computed(() => doc.project?.measurements ?? [])
         <ChoiceRow v-model="modulation" text="Modulation" :options="modulations" />
         <template v-if="modulation === 'frozen'">
           <span>At beat</span>
-          <span class="flex gap-1">
-            <TypedField
-              class="w-20"
-              label="Moment in beats"
-              :value="shown(settings.moment)"
-              :take="(t) => change({ moment: read(t, 0, 1_000_000) })"
-            />
+          <NumberField
+            label="Moment in beats"
+            :value="settings.moment"
+            :min="0"
+            :max="1_000_000"
+            @change="change({ moment: $event })"
+          >
             <button
               class="small-button px-2"
               title="Takes the moment from the playhead"
@@ -95,44 +87,41 @@ const kept = computed(() => doc.project?.measurements ?? [])
             >
               Playhead
             </button>
-          </span>
+          </NumberField>
         </template>
       </template>
       <template v-if="asks.has('level')">
         <span>Level</span>
-        <span class="flex items-center gap-1">
-          <TypedField
-            class="w-20"
-            label="Level in dBFS"
-            :value="shown(settings.level)"
-            :take="(t) => change({ level: read(t, -80, 12) })"
-          />
-          dBFS
-        </span>
+        <NumberField
+          label="Level in dBFS"
+          unit="dBFS"
+          :value="settings.level"
+          :min="-80"
+          :max="12"
+          @change="change({ level: $event })"
+        />
       </template>
       <template v-if="asks.has('frequency')">
         <span>Tone</span>
-        <span class="flex items-center gap-1">
-          <TypedField
-            class="w-20"
-            label="Tone in Hz"
-            :value="shown(settings.frequency)"
-            :take="(t) => change({ frequency: read(t, 20, 20_000) })"
-          />
-          Hz
-        </span>
+        <NumberField
+          label="Tone in Hz"
+          unit="Hz"
+          :value="settings.frequency"
+          :min="20"
+          :max="20_000"
+          @change="change({ frequency: $event })"
+        />
       </template>
       <template v-if="asks.has('seconds')">
         <span>Length</span>
-        <span class="flex items-center gap-1">
-          <TypedField
-            class="w-20"
-            label="Length in seconds"
-            :value="shown(settings.seconds)"
-            :take="(t) => change({ seconds: read(t, 0.01, 20) })"
-          />
-          s
-        </span>
+        <NumberField
+          label="Length in seconds"
+          unit="s"
+          :value="settings.seconds"
+          :min="0.01"
+          :max="20"
+          @change="change({ seconds: $event })"
+        />
       </template>
       <ChoiceRow v-if="asks.has('smoothing')" v-model="smoothing" text="Smoothing" :options="widths" />
     </div>

@@ -3,6 +3,7 @@ import type { LabAxis, LabChart } from '@oleaje/core/lab/result'
 import { computed } from 'vue'
 import type { DrawnCurve } from '../../services/lab-overlays'
 import { colorOf, dashOf } from './chart-option'
+import { figureText } from './figure-text'
 
 /** The curves of a chart with their values at the two cursors, and the difference of the two. */
 const { chart, curves, cursors } = defineProps<{
@@ -25,8 +26,7 @@ const rows = computed(() =>
     return { curve: c, a, b, difference: a !== null && b !== null ? b - a : null }
   }),
 )
-const text = (v: number | null, axis: LabAxis): string =>
-  v === null ? '' : `${String(Number(v.toPrecision(4))).replace('-', '−')}${axis.unit ? ` ${axis.unit}` : ''}`
+const text = (v: number | null, axis: LabAxis): string => (v === null ? '' : figureText(v, axis.unit))
 function dashes(c: DrawnCurve): string | undefined {
   const dash = dashOf(c, curves)
   return typeof dash === 'string' ? { dashed: '6 3', dotted: '2 3' }[dash] : dash.join(' ')

@@ -4,6 +4,7 @@ import { fileOpen, fileSave } from 'browser-fs-access'
 import { useEventListener } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useSession } from '../../composables/useSession'
+import { figureText } from './figure-text'
 
 /** What is measured and how on the left; a chart, its cursors and figures on the right. */
 const session = useSession()
@@ -89,14 +90,6 @@ async function dropped(e: DragEvent): Promise<void> {
   if (!file || !/\.(csv|tsv|txt)$/i.test(file.name) || !chart.value) return
   e.preventDefault()
   said.value = shown.addReference(chart.value.id, await file.text(), file.name)
-}
-/** Decimals of each unit; others have four digits. */
-const decimals: Record<string, number> = { dB: 2, dBFS: 1, LUFS: 1, samples: 0 }
-const figureText = (v: number | null, unit: string): string => {
-  if (v === null || Number.isNaN(v)) return '—'
-  const places = unit === 'Hz' ? (v >= 100 ? 0 : 1) : decimals[unit]
-  const text = places === undefined ? String(Number(Number(v.toPrecision(4)).toFixed(5))) : v.toFixed(places)
-  return `${text.replace(/^-(?=[0.]*$)/, '').replace('-', '−')}${unit ? ` ${unit}` : ''}`
 }
 const groups = [...new Set(measurementIds.map((id) => measurements[id].group))].map((group) => ({
   group,

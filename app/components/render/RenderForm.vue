@@ -81,19 +81,9 @@ const kind = computed({
   set: (value) => emit('change', { level: { ...props.order.level, kind: value } }),
 })
 
-/** A number that was typed, within bounds. @throws with a sentence */
-function read(text: string, min: number, max: number): number {
-  const value = Number(text.replace('−', '-').replace(/[^\d.-]+$/, ''))
-  if (text.trim() === '' || !Number.isFinite(value) || value < min || value > max)
-    throw new Error(
-      `A number from ${String(min).replace('-', '−')} to ${String(max).replace('-', '−')} is expected.`,
-    )
-  return value
-}
-const shown = (v: number): string => String(Math.round(v * 1000) / 1000).replace('-', '−')
-const setBeat = (end: 0 | 1, text: string): void => {
+const setBeat = (end: 0 | 1, value: number): void => {
   const beats: [number, number] = [...(props.order.beats ?? [0, 4])]
-  beats[end] = read(text, 0, 100_000)
+  beats[end] = value
   emit('change', { beats })
 }
 const example = computed(() => rendering.plan.value.files[0]?.name ?? '')
@@ -111,18 +101,20 @@ const example = computed(() => rendering.plan.value.files[0]?.name ?? '')
     <template v-if="order.range === 'beats'">
       <span>Beats</span>
       <span class="flex items-center gap-1">
-        <TypedField
-          class="w-20"
+        <NumberField
           label="First beat"
-          :value="shown(order.beats?.[0] ?? 0)"
-          :take="(t) => setBeat(0, t)"
+          :value="order.beats?.[0] ?? 0"
+          :min="0"
+          :max="100_000"
+          @change="setBeat(0, $event)"
         />
         to
-        <TypedField
-          class="w-20"
+        <NumberField
           label="Last beat"
-          :value="shown(order.beats?.[1] ?? 4)"
-          :take="(t) => setBeat(1, t)"
+          :value="order.beats?.[1] ?? 4"
+          :min="0"
+          :max="100_000"
+          @change="setBeat(1, $event)"
         />
       </span>
     </template>
@@ -130,11 +122,12 @@ const example = computed(() => rendering.plan.value.files[0]?.name ?? '')
     <ChoiceRow v-model="tail" text="Tail" :options="tails" />
     <template v-if="tail === 'seconds'">
       <span>Tail length</span>
-      <TypedField
-        class="w-20"
+      <NumberField
         label="Tail in seconds"
-        :value="shown(Number(order.tail))"
-        :take="(t) => emit('change', { tail: read(t, 0.001, 600) })"
+        :value="Number(order.tail)"
+        :min="0.001"
+        :max="600"
+        @change="emit('change', { tail: $event })"
       />
     </template>
     <ChoiceRow v-model="rate" text="Rate" label="Sample rate" :options="rates" />
@@ -143,27 +136,25 @@ const example = computed(() => rendering.plan.value.files[0]?.name ?? '')
     <ChoiceRow v-model="kind" text="Level" :options="levelKinds" />
     <template v-if="kind === 'loudness'">
       <span>Target</span>
-      <span class="flex items-center gap-1">
-        <TypedField
-          class="w-20"
-          label="Loudness target in LUFS"
-          :value="shown(order.level.loudness)"
-          :take="(t) => emit('change', { level: { ...order.level, loudness: read(t, -60, 0) } })"
-        />
-        LUFS
-      </span>
+      <NumberField
+        label="Loudness target in LUFS"
+        unit="LUFS"
+        :value="order.level.loudness"
+        :min="-60"
+        :max="0"
+        @change="emit('change', { level: { ...order.level, loudness: $event } })"
+      />
     </template>
     <template v-if="kind !== 'as it is'">
       <span>Ceiling</span>
-      <span class="flex items-center gap-1">
-        <TypedField
-          class="w-20"
-          label="Ceiling in dBTP"
-          :value="shown(order.level.ceiling)"
-          :take="(t) => emit('change', { level: { ...order.level, ceiling: read(t, -24, 0) } })"
-        />
-        dBTP
-      </span>
+      <NumberField
+        label="Ceiling in dBTP"
+        unit="dBTP"
+        :value="order.level.ceiling"
+        :min="-24"
+        :max="0"
+        @change="emit('change', { level: { ...order.level, ceiling: $event } })"
+      />
     </template>
     <span>Name</span>
     <TextField
