@@ -209,7 +209,7 @@ describe('rates', () => {
   it.each([44_100, 88_200, 96_000])(
     'at %d Hz a tone keeps its level within 0.05 dB, with nothing else above −100 dB',
     async (rate) => {
-      for (const hz of [311, 17_011]) {
+      for (const hz of [311, 17_011, 19_987]) {
         const rig = projectOf(sine(hz, 2, 0.5), [])
         const y = await left({ ...rig, project: looped(rig.project, 0, 2) }, { rate })
         const found = spectrumOf(y, 4000)
@@ -217,11 +217,22 @@ describe('rates', () => {
         const tone = found.reduce((most, v) => Math.max(most, v), 0)
         const rest = found.reduce((most, v, k) => (Math.abs(k - at) > 16 ? Math.max(most, v) : most), 0)
         expect(db(rest / tone)).toBeLessThan(-100)
-        const amplitude = rms(y.subarray(4000, 4000 + Math.round((rate * 100) / hz))) * Math.SQRT2
+        // half a second of whole cycles
+        const whole = Math.round((rate * Math.floor(hz / 2)) / hz)
+        const amplitude = rms(y.subarray(4000, 4000 + whole)) * Math.SQRT2
         expect(Math.abs(db(amplitude / 0.5))).toBeLessThan(0.05)
       }
     },
   )
+})
+
+describe('what a rate has no room for', () => {
+  it.each([22_051, 22_700, 23_911])('%d Hz leaves nothing above −100 dB at 44.1 kHz', async (hz) => {
+    const rig = projectOf(sine(hz, 2, 0.5), [])
+    const y = await left({ ...rig, project: looped(rig.project, 0, 2) }, { rate: 44_100 })
+    // the ends of the tone are no tone
+    expect(db(peak(y.subarray(4000, y.length - 4000)) / 0.5)).toBeLessThan(-100)
+  })
 })
 
 describe('levels', () => {

@@ -1,5 +1,5 @@
 import type { Stereo } from '../contract/audio'
-import { Resampler } from '../formats/resample'
+import { Resampler, steep } from '../formats/resample'
 import { soundEncoder } from '../formats/sound-encoder'
 import { checkBudget } from '../project/budget'
 import type { Project } from '../project/schema'
@@ -79,7 +79,7 @@ class DeliveredSound {
     this.plan = this.planOf(stem.project)
     this.minus = stem.minus ? this.planOf(stem.minus) : null
     this.sampleRate = order.rate || this.plan.sampleRate
-    this.resampler = new Resampler(this.plan.sampleRate, this.sampleRate)
+    this.resampler = new Resampler(this.plan.sampleRate, this.sampleRate, steep)
     this.frames = this.resampler.framesOf(this.isFolded ? this.plan.songFrames : this.plan.frames)
   }
 
