@@ -3,7 +3,7 @@ import { kaiser, sinc } from '../dsp/sinc-table'
 /** Window of the kernel: images and aliases below −100 dB. */
 const BETA = 10
 
-/** How steep the filter is: zero crossings of its kernel on each side, and its corner in shares of Nyquist. */
+/** How steep the filter is: zero crossings of its kernel on each side, and its corner, as a share. */
 export interface Steepness {
   readonly crossings: number
   readonly corner: number
