@@ -65,7 +65,7 @@ export default defineNuxtConfig({
       ],
     },
     workbox: {
-      globPatterns: ['**/*.{js,css,html,woff2,json,wav,svg,png,ico}'],
+      globPatterns: ['**/*.{js,css,html,woff2,json,wav,svg,png,ico,wasm}'],
       // every view is the same page
       globIgnores: ['200.html', '404.html', ...views.slice(1).map((view) => `${view.slice(1)}/**`)],
       maximumFileSizeToCacheInBytes: 8_000_000,

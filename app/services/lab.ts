@@ -34,8 +34,9 @@ export class Lab {
   readonly shown = new LabOverlays()
   readonly running = shallowRef(false)
   readonly said = shallowRef('')
-  /** What the overlays were measured as; another kind or track makes them old. */
+  /** What the overlays were measured of, and how. */
   private of: {
+    readonly project: Project
     readonly kind: MeasurementId
     readonly track: string
     readonly settings: LabSettings
@@ -77,7 +78,7 @@ export class Lab {
     if (this.of?.kind !== kind || this.of.track !== track.id) this.shown.overlays.value = []
     if (this.of?.kind !== kind) this.shown.references.value = []
     if (this.shown.compared.value?.kind !== kind) this.shown.compared.value = null
-    this.of = { kind, track: track.id, settings }
+    this.of = { project, kind, track: track.id, settings }
     try {
       await this.sounds.there
       const sounds = this.sounds.named(soundsHeard(project, track.id))
@@ -109,9 +110,14 @@ export class Lab {
     this.said.value = 'Measurement cancelled.'
   }
 
-  /** Whether what is shown is of another track, or there is nothing yet. */
+  /** Whether what is shown is of another track or an older state of the project, or there is nothing yet. */
   get isOld(): boolean {
-    return this.shown.overlays.value.length === 0 || this.of?.track !== this.stores.selection.track?.id
+    const { of } = this
+    return (
+      this.shown.overlays.value.length === 0 ||
+      of?.track !== this.stores.selection.track?.id ||
+      of?.project !== this.doc.project
+    )
   }
 
   /** Keeps what was measured of the first overlay with the project. */

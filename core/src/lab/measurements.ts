@@ -40,7 +40,7 @@ export const measurements = {
     name: 'Impulse and step',
     group: 'Filters',
     explains:
-      'The response to one sample, and to a level that jumps and stays. Ringing shows resonances; a slope after the step shows a bass cut.',
+      'The response to one sample, and to a level that jumps and stays. Ringing shows resonances; a slope after the step shows a bass cut. Shows 100 ms at most.',
     asks: ['seconds'],
   },
   'sweep': {
