@@ -81,7 +81,7 @@ test('versions and snapshots are laid over each other; a measurement is kept wit
   // what was changed elsewhere is measured when the view is opened again
   const highest = view(page).getByRole('table', { name: 'Figures' }).getByRole('cell').first()
   const before = await highest.innerText()
-  await page.keyboard.press('b')
+  await page.getByRole('link', { name: 'Bench' }).click()
   await page
     .getByLabel('Chart')
     .getByRole('button', { name: /^Filter/ })
