@@ -7,7 +7,7 @@ import type { Project } from '@oleaje/core/project/schema'
 import { trackAlone } from '@oleaje/core/project/track-alone'
 import { planRender, render } from '@oleaje/core/render/render'
 
-/** Serves a folder as any plain web server does, without headers of isolation. */
+/** Serves a folder like a plain web server: no isolation headers. */
 export async function served(folder: string): Promise<{ url: string; close: () => void }> {
   const kinds: Record<string, string> = { '.html': 'text/html', '.js': 'text/javascript' }
   const server = createServer((asked, answer) => {

@@ -74,9 +74,9 @@ test('versions and snapshots are laid over each other; a measurement is kept wit
   await kind(page, 'Frequency response')
   await measured(page)
   const values = view(page).getByRole('table', { name: 'Values at the cursors' })
-  await view(page).getByRole('checkbox', { name: /^Dry/ }).check()
+  await view(page).getByRole('switch', { name: /^Dry/ }).click()
   await expect(values.getByRole('row')).toHaveCount(3)
-  await view(page).getByRole('checkbox', { name: /^Dry/ }).uncheck()
+  await view(page).getByRole('switch', { name: /^Dry/ }).click()
   await expect(values.getByRole('row')).toHaveCount(2)
   // what was changed elsewhere is measured when the view is opened again
   const highest = view(page).getByRole('table', { name: 'Figures' }).getByRole('cell').first()

@@ -48,8 +48,7 @@ export async function chainParts() {
   }
   // the lists are made anew for each chain
   for (const name of Object.keys(lists)) delete code[`core/${name}/built-in`]
-  const page = (form) => readFileSync(join(root, `app/chain-module/${form}.html`), 'utf8')
-  return { code, ...lists, pages: { effect: page('effect'), notes: page('notes') } }
+  return { code, ...lists, page: readFileSync(join(root, 'app/chain-module/page.html'), 'utf8') }
 }
 
 /** File and name of each built-in part by its id, from the list itself. */

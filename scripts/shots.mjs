@@ -129,7 +129,7 @@ try {
   await shot('render')
   await page.keyboard.press('Shift+M')
   await page.getByRole('button', { name: 'Frequency response' }).click()
-  await page.getByRole('checkbox', { name: /^Dry/ }).check()
+  await page.getByRole('switch', { name: /^Dry/ }).click()
   await page.getByRole('group', { name: /^Chart: Magnitude/ }).click({ position: { x: 420, y: 150 } })
   await page.waitForTimeout(3000)
   await shot('lab')

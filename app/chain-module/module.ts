@@ -4,13 +4,8 @@
  */
 import { CHAIN_BLOCK, ChainPlayer } from '@oleaje/core/chain-module/chain-player'
 import type { AudioData } from '@oleaje/core/contract/audio'
-// @ts-expect-error made when a chain is exported
-import { chain as made, sounds as packed } from 'oleaje:chain'
-import type { ChainData } from '@oleaje/core/chain-module/chain-export'
-import type { PackedSound } from '@oleaje/core/chain-module/bundle'
+import { chain, sounds } from 'oleaje:chain'
 
-const chain = made as ChainData
-const sounds = packed as Readonly<Record<string, PackedSound>>
 const PROCESSOR = `oleaje ${chain.project.id} ${chain.name} ${chain.form}`
 
 /** What the page tells the player. */
@@ -71,8 +66,8 @@ function register(): void {
   registerProcessor(PROCESSOR, ChainProcessor as unknown as AudioWorkletProcessorConstructor)
 }
 
-/** Name of the chain. */
-export const name = chain.name
+/** Name of the chain, and whether sound or notes drive it. */
+export const { name, form } = chain
 
 /** Macros: the key of each as a parameter, its name, and where it starts. */
 export const macros = chain.macros.map(({ key, name: shown, value }) => ({ key, name: shown, value }))

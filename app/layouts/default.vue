@@ -54,7 +54,7 @@ function drop(e: DragEvent): void {
     <BottomDock />
     <div
       v-if="dropping"
-      class="pointer-events-none fixed inset-0 z-50 flex items-center justify-center border-4 border-magenta bg-paper/80"
+      class="drop-sign fixed inset-0 z-50 flex items-center justify-center border-4 border-magenta"
     >
       <p class="water-name text-banner">
         {{
@@ -81,3 +81,10 @@ function drop(e: DragEvent): void {
     <MacroDialog v-if="screen.dialog === 'macro' && screen.shownMacro" :id="screen.shownMacro" />
   </main>
 </template>
+
+<style scoped>
+.drop-sign {
+  pointer-events: none;
+  background: color-mix(in srgb, var(--paper) 80%, transparent);
+}
+</style>

@@ -44,7 +44,7 @@ export const exportWork = {
     const zip = await fileWork.zipOf([
       { name: `${file}.js`, blob: module },
       { name: `${file}.d.ts`, blob: text(typesOf(chain.data), 'text/plain') },
-      { name: 'index.html', blob: text(pageOf(chain.data, `${file}.js`, parts.pages[form]), 'text/html') },
+      { name: 'index.html', blob: text(pageOf(chain.data, `${file}.js`, parts.page), 'text/html') },
     ])
     return { zip, name: file, size: module.size }
   },

@@ -123,7 +123,7 @@ describe('a chain as a module', () => {
     expect(codeName('  Dark — Wâter #3 ')).toBe('dark-water-3')
     expect(() => chainExport(rig.project, 'gone', 'effect', 'x')).toThrow('is gone')
     expect(typesOf(chain.data)).toContain("readonly 'mas-brillo': AudioParam")
-    expect(pageOf({ ...chain.data, name: '<b>&' }, 'chain.js', parts.pages.effect)).not.toContain('<b>')
+    expect(pageOf({ ...chain.data, name: '<b>&' }, 'chain.js', parts.page)).not.toContain('<b>')
   })
 
   it('as an instrument plays notes with the source of its track', async () => {

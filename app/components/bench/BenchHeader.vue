@@ -60,11 +60,11 @@ const projectActions = [
   ],
 ]
 
-const matched = computed(() =>
-  monitoring.matching
-    ? `${monitoring.matchDb > 0 ? '+' : monitoring.matchDb < 0 ? '−' : ''}${Math.abs(monitoring.matchDb).toFixed(1)} LU`
-    : '',
-)
+const matched = computed(() => {
+  const { matching, matchDb } = monitoring
+  const sign = matchDb > 0 ? '+' : matchDb < 0 ? '−' : ''
+  return matching ? `${sign}${Math.abs(matchDb).toFixed(1)} LU` : ''
+})
 function listenTo(state: 'a' | 'b'): void {
   monitoring.hearDry = false
   if (selection.track) doc.edit('Switch A/B', hear(selection.track.id, state), true)

@@ -7,6 +7,7 @@ import { ownerName } from '@oleaje/core/project/targets'
 import { findOwner } from '@oleaje/core/project/walk'
 import { computed } from 'vue'
 import { useSession } from '../../composables/useSession'
+import { Switch } from '../ui/parts/switch'
 
 /** Which states of the chain are measured, and how; figures; measurements kept with the project. */
 const { doc, lab, selection, transport } = useSession()
@@ -126,10 +127,16 @@ const kept = computed(() => doc.project?.measurements ?? [])
       <ChoiceRow v-if="asks.has('smoothing')" v-model="smoothing" text="Smoothing" :options="widths" />
     </div>
     <h2 class="panel-title mt-3">Overlays</h2>
-    <label v-for="s in lab.states.value" :key="s.key" class="flex items-center gap-2">
-      <input type="checkbox" :checked="chosen.includes(s.key)" @change="toggle(s.key)" />
-      <span class="truncate">{{ s.name }}</span>
-    </label>
+    <Switch
+      v-for="s in lab.states.value"
+      :key="s.key"
+      class="switch w-full"
+      :model-value="chosen.includes(s.key)"
+      @update:model-value="toggle(s.key)"
+    >
+      <span class="switch-thumb" />
+      <span class="ml-10.5 truncate">{{ s.name }}</span>
+    </Switch>
     <h2 class="panel-title mt-3">Figures</h2>
     <slot />
     <h2 class="panel-title mt-3">Kept with the project</h2>

@@ -101,7 +101,7 @@ export const dashOf = (c: DrawnCurve, all: readonly DrawnCurve[]): string | numb
     : (['solid', 'dashed', 'dotted', [8, 3, 2, 3]][c.part % 4] ?? 'solid')
 
 /**
- * Points one after the other, x and y. NaN is a gap; a phase that turns over begins anew on the other side.
+ * Points as alternating x and y. NaN is a gap; a phase that wraps at ±180° is drawn as two lines.
  */
 function pointsOf(chart: LabChart, c: DrawnCurve): Float64Array {
   const turns = chart.y.unit === '°'

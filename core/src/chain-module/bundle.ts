@@ -1,4 +1,4 @@
-import type { ChainExport, ChainForm } from './chain-export'
+import type { ChainExport } from './chain-export'
 
 /** Core and the module’s own code as text, by path below the sources, and where each built-in part is. */
 export interface ChainParts {
@@ -6,8 +6,8 @@ export interface ChainParts {
   readonly effects: PartPlaces
   readonly modulators: PartPlaces
   readonly sources: PartPlaces
-  /** Pages that play a module, by its form. */
-  readonly pages: Readonly<Record<ChainForm, string>>
+  /** A page that plays a module. */
+  readonly page: string
 }
 /** File and name of a part, by its id. */
 export type PartPlaces = Readonly<Record<string, { readonly file: string; readonly name: string }>>

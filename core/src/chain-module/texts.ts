@@ -42,6 +42,7 @@ export interface ChainNode extends AudioWorkletNode {
 }
 
 export declare const name: string
+export declare const form: 'effect' | 'notes'
 export declare const macros: readonly { readonly key: keyof ChainMacros; readonly name: string; readonly value: number }[]
 
 /**

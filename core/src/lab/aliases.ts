@@ -1,17 +1,13 @@
-import { exp2, fromDb, toDb } from '../dsp/math'
+import { exp2, fromDb } from '../dsp/math'
 import { type LabResult, frequencyAxis, levelAxis } from './result'
 import type { LabSettings } from './settings'
-import { TONE_FRAMES, cyclesNear, hertzOf, tones } from './signals'
+import { TONE_FRAMES, cyclesNear, hertzOf } from './signals'
 import type { Through } from './through'
-import { toneSpectrum } from './tone-spectrum'
+import { TONE_FLOOR, heldSpectra, ratioDb } from './tone-spectrum'
 
 const HALF = TONE_FRAMES / 2
-const SETTLE = TONE_FRAMES
-const HELD = SETTLE + TONE_FRAMES
 /** Highest harmonic whose fold is looked for. */
 const HIGHEST = 64
-const FLOOR = -150
-const decibel = (x: number): number => Math.max(FLOOR, toDb(Math.max(1e-12, x)))
 
 /** Where harmonics above half the sample rate are folded to, in cycles; those on a harmonic are left out. */
 export function foldsOf(cycles: number): number[] {
@@ -36,25 +32,22 @@ export function aliases(through: Through, { level, frequency }: LabSettings): La
   ].filter((c) => hertzOf(c, sampleRate) <= 20_000)
   const shown = cyclesNear(frequency, sampleRate)
   const height = fromDb(level)
-  const [heard] = through.run(
-    tones(
-      [...list, shown].map((cycles) => [{ cycles, height }]),
-      HELD,
-      sampleRate,
-    ),
+  const spectra = heldSpectra(
+    through,
+    [...list, shown].map((cycles) => [{ cycles, height }]),
   )
   const found = list.map((cycles, i) => {
-    const peaks = toneSpectrum(heard, i * HELD + SETTLE)
+    const peaks = spectra[i]
     const folded = foldsOf(cycles).map((bin) => peaks[bin])
     const tone = peaks[cycles]
     const all = Math.sqrt(folded.reduce((sum, p) => sum + p * p, 0))
     const isHeard = tone > 1e-9
     return {
-      strongest: isHeard ? decibel(Math.max(0, ...folded) / tone) : NaN,
-      all: isHeard ? decibel(all / tone) : NaN,
+      strongest: isHeard ? ratioDb(Math.max(0, ...folded) / tone) : NaN,
+      all: isHeard ? ratioDb(all / tone) : NaN,
     }
   })
-  const spectrum = toneSpectrum(heard, list.length * HELD + SETTLE)
+  const spectrum = spectra[list.length]
   const tone = Math.max(1e-12, spectrum[shown])
   const x = Float64Array.from(list, (c) => hertzOf(c, sampleRate))
   const marks = (name: string, bins: readonly number[]): LabResult['charts'][number]['curves'][number] => {
@@ -62,7 +55,7 @@ export function aliases(through: Through, { level, frequency }: LabSettings): La
     return {
       name,
       x: Float64Array.from(sorted, (bin) => hertzOf(bin, sampleRate)),
-      y: Float64Array.from(sorted, (bin) => decibel(spectrum[bin] / tone)),
+      y: Float64Array.from(sorted, (bin) => ratioDb(spectrum[bin] / tone)),
     }
   }
   const harmonics = Array.from({ length: Math.floor((HALF - 1) / shown) }, (_, i) => (i + 1) * shown)
@@ -83,7 +76,7 @@ export function aliases(through: Through, { level, frequency }: LabSettings): La
         id: 'spectrum',
         title: 'Spectrum of one tone',
         x: { ...frequencyAxis, from: 20 },
-        y: levelAxis('Level below the tone', FLOOR, 0),
+        y: levelAxis('Level below the tone', TONE_FLOOR, 0),
         as: 'marks',
         curves: [marks('Harmonics', harmonics), marks('Aliases', foldsOf(shown))],
       },

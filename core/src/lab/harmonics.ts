@@ -1,20 +1,15 @@
-import { exp2, fromDb, toDb } from '../dsp/math'
+import { exp2, fromDb } from '../dsp/math'
 import { type LabAxis, type LabChart, type LabResult, frequencyAxis, levelAxis } from './result'
 import type { LabSettings } from './settings'
-import { TONE_FRAMES, type Tone, cyclesNear, hertzOf, tones } from './signals'
+import { TONE_FRAMES, type Tone, cyclesNear, hertzOf } from './signals'
 import type { Through } from './through'
-import { toneSpectrum } from './tone-spectrum'
+import { heldSpectra, ratioDb } from './tone-spectrum'
 
 /** The last harmonic that is told by itself, and the last that counts. */
 const TOLD = 9
 const COUNTED = 20
 /** Frequency up to which distortion and noise are heard, in Hz. */
 const AUDIBLE = 20_000
-/** Least level in dB of what is drawn. */
-const FLOOR = -150
-/** Frames before each measured stretch: what rings after a change of the tone has ended. */
-const SETTLE = TONE_FRAMES
-const HELD = SETTLE + TONE_FRAMES
 
 /** Distortion of one tone. */
 export interface ToneDistortion {
@@ -26,8 +21,6 @@ export interface ToneDistortion {
   readonly thdPlusNoise: number
 }
 
-const decibel = (x: number): number => Math.max(FLOOR, toDb(Math.max(1e-12, x)))
-
 /** Distortion from the peaks of a tone’s spectrum: THD as in IEC 60268-3, THD+N as in AES17. */
 export function toneDistortion(peaks: Float64Array, cycles: number, sampleRate: number): ToneDistortion {
   const fundamental = peaks[cycles]
@@ -35,7 +28,7 @@ export function toneDistortion(peaks: Float64Array, cycles: number, sampleRate: 
   let distortion = 0
   for (let n = 2; n <= COUNTED && n * cycles < peaks.length; n++) {
     const peak = peaks[n * cycles]
-    if (n <= TOLD) harmonics.push(fundamental > 0 ? decibel(peak / fundamental) : NaN)
+    if (n <= TOLD) harmonics.push(fundamental > 0 ? ratioDb(peak / fundamental) : NaN)
     distortion += peak * peak
   }
   let all = 0
@@ -44,23 +37,18 @@ export function toneDistortion(peaks: Float64Array, cycles: number, sampleRate: 
   const isHeard = fundamental > 1e-9
   return {
     harmonics,
-    thd: isHeard ? decibel(Math.sqrt(distortion) / fundamental) : NaN,
-    thdPlusNoise: isHeard ? decibel(Math.sqrt(Math.max(0, all - fundamental * fundamental) / all)) : NaN,
+    thd: isHeard ? ratioDb(Math.sqrt(distortion) / fundamental) : NaN,
+    thdPlusNoise: isHeard ? ratioDb(Math.sqrt(Math.max(0, all - fundamental * fundamental) / all)) : NaN,
   }
 }
 
 /** Distortion of tones that are played one after the other. */
 export function distortions(through: Through, list: readonly Tone[]): ToneDistortion[] {
-  const [heard] = through.run(
-    tones(
-      list.map((tone) => [tone]),
-      HELD,
-      through.sampleRate,
-    ),
+  const spectra = heldSpectra(
+    through,
+    list.map((tone) => [tone]),
   )
-  return list.map(({ cycles }, i) =>
-    toneDistortion(toneSpectrum(heard, i * HELD + SETTLE), cycles, through.sampleRate),
-  )
+  return list.map(({ cycles }, i) => toneDistortion(spectra[i], cycles, through.sampleRate))
 }
 
 function chartsOf(found: readonly ToneDistortion[], x: Float64Array, axis: LabAxis): LabChart[] {

@@ -1,13 +1,9 @@
-import { fromDb, toDb } from '../dsp/math'
+import { fromDb } from '../dsp/math'
 import { type LabResult, levelAxis } from './result'
-import { TONE_FRAMES, type Tone, cyclesNear, tones } from './signals'
+import { TONE_FRAMES, type Tone, cyclesNear } from './signals'
 import type { Through } from './through'
-import { toneSpectrum } from './tone-spectrum'
+import { heldSpectra, ratioDb } from './tone-spectrum'
 
-const SETTLE = TONE_FRAMES
-const HELD = SETTLE + TONE_FRAMES
-const FLOOR = -150
-const decibel = (x: number): number => Math.max(FLOOR, toDb(Math.max(1e-12, x)))
 const LEVELS = Array.from({ length: 21 }, (_, i) => -40 + 2 * i)
 /** Pairs of side tones that count. */
 const ORDERS = 4
@@ -27,7 +23,7 @@ const ccif = (sampleRate: number): readonly [low: number, high: number] => {
 export function smpteOf(peaks: Float64Array, [low, high]: readonly [number, number]): number {
   let power = 0
   for (let n = 1; n <= ORDERS; n++) power += peaks[high - n * low] ** 2 + peaks[high + n * low] ** 2
-  return peaks[high] > 1e-9 ? decibel(Math.sqrt(power) / peaks[high]) : NaN
+  return peaks[high] > 1e-9 ? ratioDb(Math.sqrt(power) / peaks[high]) : NaN
 }
 
 /** The difference tone and those beside the two, in dB of both together. */
@@ -35,7 +31,7 @@ export function ccifOf(peaks: Float64Array, [low, high]: readonly [number, numbe
   const at = [high - low, 2 * low - high, 2 * high - low].filter((bin) => bin < peaks.length)
   const power = at.reduce((sum, bin) => sum + peaks[bin] ** 2, 0)
   const tones = peaks[low] + peaks[high]
-  return tones > 1e-9 ? decibel(Math.sqrt(power) / tones) : NaN
+  return tones > 1e-9 ? ratioDb(Math.sqrt(power) / tones) : NaN
 }
 
 /** Intermodulation of two pairs of tones as their peak rises from −40 dBFS to full scale. */
@@ -50,11 +46,10 @@ export function intermodulation(through: Through): LabResult {
     const list = LEVELS.map((db) =>
       bins.map((cycles, i): Tone => ({ cycles, height: (heights[i] ?? 0) * fromDb(db) })),
     )
-    const [heard] = through.run(tones(list, HELD, sampleRate))
     return {
       name,
       x,
-      y: Float64Array.from(LEVELS, (_, i) => of(toneSpectrum(heard, i * HELD + SETTLE), bins)),
+      y: Float64Array.from(heldSpectra(through, list), (peaks) => of(peaks, bins)),
     }
   })
   return {

@@ -1,11 +1,11 @@
 import { Fft } from '../dsp/fft'
-import { angleOf, cosCycles, exp2, log2, toDb } from '../dsp/math'
+import { PI, angleOf, cosCycles, exp2, log2, toDb } from '../dsp/math'
 import { type LabCurve, type LabResult, frequencyAxis } from './result'
 import type { LabSettings } from './settings'
 import { sweep } from './signals'
 import type { Through } from './through'
 
-/** Frames of the sweep, and of the transform, which holds what rings on after it. */
+/** Frames of the sweep, and of the transform, which has room for the decay after it. */
 const SWEEP = 1 << 17
 const SIZE = 2 * SWEEP
 /** Share of the strongest bin below which a bin of the sweep counts for little. */
@@ -113,7 +113,7 @@ export function response(through: Through, { level, smoothing }: LabSettings): L
   const magnitude = Float64Array.from(bins, (bin) =>
     Math.max(-140, toDb(Math.max(1e-20, smoothed(swept, bin, smoothing))) / 2),
   )
-  const phase = Float64Array.from(bins, (bin) => (angleOf(re[bin], im[bin]) * 180) / 3.141592653589793)
+  const phase = Float64Array.from(bins, (bin) => (angleOf(re[bin], im[bin]) * 180) / PI)
   const delay = Float64Array.from(bins, (bin) => {
     const power = re[bin] ** 2 + im[bin] ** 2
     return power > 1e-12
