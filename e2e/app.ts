@@ -65,6 +65,19 @@ export async function ready(page: Page): Promise<void> {
 
 const folder = join(import.meta.dirname, '../demo/assets')
 
+/** The sounds of the demo by their hash. */
+export const demoSounds = async (): Promise<ReadonlyMap<string, ReturnType<typeof readWav>>> =>
+  new Map(
+    await Promise.all(
+      readdirSync(folder)
+        .filter((n) => n.endsWith('.wav'))
+        .map(async (n) => {
+          const wav = readWav(readFileSync(join(folder, n)))
+          return [await audioHash(wav), wav] as const
+        }),
+    ),
+  )
+
 /**
  * Plays the open project from its start in the worklet, renders it in Node, and compares the two: samples
  * that differ, and the largest there is. The short form compares half of it.
@@ -76,16 +89,7 @@ export async function liveAgainstRender(
   const seconds = process.env.OLEAJE_LONG ? most : most / 2
   const frames = (await project(page)).sampleRate * seconds
   const live = await page.evaluate((n) => globalThis.oleaje.capture(0, n), frames)
-  const sounds = new Map(
-    await Promise.all(
-      readdirSync(folder)
-        .filter((n) => n.endsWith('.wav'))
-        .map(async (n) => {
-          const wav = readWav(readFileSync(join(folder, n)))
-          return [await audioHash(wav), wav] as const
-        }),
-    ),
-  )
+  const sounds = await demoSounds()
   let at = 0
   let different = 0
   let loudest = 0

@@ -50,6 +50,12 @@ const crowded = (page: Page): Promise<string[]> =>
     }),
   )
 
+/** Names of views and buttons of the header that need a second line. */
+const brokenNames = (page: Page): Promise<string[]> =>
+  page
+    .locator('header nav a, header .plain-button')
+    .evaluateAll((all) => all.filter((el) => el.clientHeight > 36).map((el) => `broken: ${el.textContent}`))
+
 /** Px by which the controls of the selected effect are taller than their room. */
 const overflowing = (page: Page): Promise<number> =>
   page
@@ -71,7 +77,8 @@ for (const width of widths)
     const wrong: string[] = []
     const look = async (what: string): Promise<void> => {
       await page.evaluate(() => new Promise((r) => requestAnimationFrame(() => requestAnimationFrame(r))))
-      wrong.push(...[...(await sideways(page)), ...(await crowded(page))].map((w) => `${what}: ${w}`))
+      const found = [...(await sideways(page)), ...(await crowded(page)), ...(await brokenNames(page))]
+      wrong.push(...found.map((w) => `${what}: ${w}`))
     }
     await look('Bench')
     for (const effect of ['taps', 'stutter', 'eq', 'vowel', 'resonators', 'split', 'convolver']) {

@@ -1,8 +1,9 @@
 import { readFileSync } from 'node:fs'
 import { readWav } from '@oleaje/core/formats/wav'
+import { planRender, render } from '@oleaje/core/render/render'
 import { unzipSync } from 'fflate'
 import type { Download, Page } from '@playwright/test'
-import { open, serious } from './app'
+import { demoSounds, open, project, serious } from './app'
 import { expect, sharing as test } from './fixtures'
 
 const choose = async (page: Page, label: string, option: string | RegExp): Promise<void> => {
@@ -54,6 +55,27 @@ test('stems of the demo come as one zip, named by the pattern, measured, and are
   // the demo’s mix has effects, so that only what goes into it is compared: in length, and in time
   expect(stems.every((s) => s.length === mix.length)).toBe(true)
   expect(peakOf(stems[0] as Float32Array)).toBeGreaterThan(0.01)
+})
+
+test('the mix of the demo, whose tracks are recorded by several workers, is what one thread renders', async ({
+  page,
+}) => {
+  test.slow()
+  await open(page)
+  await page.getByRole('link', { name: 'Render', exact: true }).click()
+  await choose(page, 'Depth', '32 bit float')
+  const { channels } = readWav(await bytesOf(await saved(page)))
+  const sounds = await demoSounds()
+  const wrong = [0, 0]
+  let at = 0
+  for (const piece of render(planRender(await project(page)), (hash) => sounds.get(hash) ?? null)) {
+    for (const side of [0, 1] as const)
+      for (let i = at; i < piece.done; i++)
+        if (channels[side]?.[i] !== piece.channels[side][i - at]) wrong[side]!++
+    at = piece.done
+  }
+  expect(channels[0]).toHaveLength(at)
+  expect(wrong).toEqual([0, 0])
 })
 
 test('a loop goes out folded as FLAC at 44.1 kHz, and at a loudness as MP3; a rendering is cancelled', async ({

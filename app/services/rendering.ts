@@ -1,8 +1,9 @@
 import type { DeliveredFigures } from '@oleaje/core/render/deliver'
 import { type DeliveryFile, type DeliveryOrder, planDelivery, usualOrder } from '@oleaje/core/render/delivery'
+import type { Project } from '@oleaje/core/project/schema'
 import type { Stem } from '@oleaje/core/render/stems'
 import { fileSave } from 'browser-fs-access'
-import { proxy } from 'comlink'
+import { proxy, transfer } from 'comlink'
 import { computed, shallowRef } from 'vue'
 import type { Sound } from '../contract/messages'
 import { preference } from '../stores/preference'
@@ -101,7 +102,12 @@ export class Rendering {
       await this.sounds.there
       const sounds = [...this.sounds.ofProject(), ...(await this.soundsOf(stems))]
       const text = JSON.stringify({ project, order, stems })
+      /** A copy without the marks of what the page watches. */
+      const orderOf = (): { project: typeof project; order: DeliveryOrder; stems: Stem[] | null } =>
+        JSON.parse(text)
       const made: { name: string; blob: Blob }[] = []
+      // one track and the mix have nothing to divide
+      const ports = files.length === 1 && project.tracks.length > 2 ? this.record(orderOf, sounds) : []
       await Promise.all(
         files.map(async ({ name }, n) => {
           const change = (to: Partial<QueuedFile>): void => {
@@ -111,12 +117,7 @@ export class Rendering {
           try {
             const found = await this.pool.run((call) => {
               change({ state: 'rendering' })
-              // a copy without the marks of what the page watches
-              const copy = JSON.parse(text) as {
-                project: typeof project
-                order: DeliveryOrder
-                stems: Stem[] | null
-              }
+              const copy = orderOf()
               return call.deliver(
                 n,
                 copy.project,
@@ -124,6 +125,7 @@ export class Rendering {
                 copy.order,
                 n,
                 copy.stems,
+                transfer(ports, ports),
                 proxy((done: number) => change({ done })),
               )
             })
@@ -148,6 +150,29 @@ export class Rendering {
     } finally {
       if (run === this.runs) this.running.value = false
     }
+  }
+
+  /**
+   * Has other workers record tracks of the one file: they are busy with nothing else.
+   * @returns the ways to them
+   */
+  private record(
+    orderOf: () => { project: Project; order: DeliveryOrder; stems: Stem[] | null },
+    sounds: Sound[],
+  ): MessagePort[] {
+    const workers = this.pool.size
+    return Array.from({ length: workers - 1 }, (_, share) => {
+      const { port1, port2 } = new MessageChannel()
+      const { project, order, stems } = orderOf()
+      const recorded = this.pool.run((call) =>
+        call.record(project, sounds, order, stems, { share, workers }, transfer(port1, [port1])),
+      )
+      // it tells by its port what fails in it; one that dies tells nothing, so the file cannot be made
+      recorded.catch((error: unknown) => {
+        if (!(error instanceof Dropped)) this.pool.cancel()
+      })
+      return port2
+    })
   }
 
   /** Sounds of try-outs that the project itself has not. */

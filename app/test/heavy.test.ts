@@ -158,7 +158,7 @@ describe('a render', () => {
   it('is a WAV file of the range that was asked for, and tells how far it is', async () => {
     const { project, sound } = await crossing()
     const at120 = { ...project, tempo: 120 }
-    const made = await heavy.deliver(1, at120, [sound], order({}, 4), 0, null, (done) => {
+    const made = await heavy.deliver(1, at120, [sound], order({}, 4), 0, null, [], (done) => {
       told.push(done)
     })
     const wav = readWav(new Uint8Array(await made!.blob.arrayBuffer()))
@@ -181,6 +181,7 @@ describe('a render', () => {
         order({ depth: 32, level: { kind, loudness: -14, ceiling: -1 } }),
         0,
         null,
+        [],
         () => {},
       ))!
     const over = await render('as it is')
@@ -196,12 +197,25 @@ describe('a render', () => {
     expect(limited.figures.truePeakDb).toBeLessThan(-0.9)
     expect(await highest(limited)).toBeLessThan(1)
   })
+  it('is the same file where another worker records some of its tracks', async () => {
+    const { project, sound } = await crossing()
+    const wanted = order({ depth: 32 }, 3)
+    const { port1, port2 } = new MessageChannel()
+    const which = { share: 0, workers: 2 }
+    const recorded = heavy.record(project, [sound], wanted, null, which, port1)
+    const made = await heavy.deliver(5, project, [sound], wanted, 0, null, [port2], () => {})
+    await recorded
+    port2.close()
+    const alone = await heavy.deliver(6, project, [sound], wanted, 0, null, [], () => {})
+    const [a, b] = await Promise.all([made, alone].map(async (m) => Buffer.from(await m!.blob.arrayBuffer())))
+    expect(a?.equals(b!)).toBe(true)
+  })
   it('stops when it is cancelled, and another goes on', async () => {
     const { project, sound } = await crossing()
-    const stopped = heavy.deliver(2, project, [sound], order({}, 60), 0, null, () => {
+    const stopped = heavy.deliver(2, project, [sound], order({}, 60), 0, null, [], () => {
       void heavy.cancel(2)
     })
-    const other = heavy.deliver(3, project, [sound], order({ depth: 16 }, 2), 0, null, () => {})
+    const other = heavy.deliver(3, project, [sound], order({ depth: 16 }, 2), 0, null, [], () => {})
     expect(await stopped).toBeNull()
     expect((await other)?.blob.size).toBeGreaterThan(2 * RATE * 3)
   })

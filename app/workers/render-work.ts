@@ -1,9 +1,10 @@
 import { arpeggiated } from '@oleaje/core/engine/arpeggiated'
 import type { SoundFormat } from '@oleaje/core/formats/sound-encoder'
 import type { Arpeggio, Note, NoteLine, Project } from '@oleaje/core/project/schema'
-import { type DeliveredFigures, deliver } from '@oleaje/core/render/deliver'
+import { type DeliveredFigures, deliver, recordFor } from '@oleaje/core/render/deliver'
 import { type DeliveryOrder, planDelivery } from '@oleaje/core/render/delivery'
 import { printLoop } from '@oleaje/core/render/print'
+import { Reel, Reels } from '@oleaje/core/render/reels'
 import type { Stem } from '@oleaje/core/render/stems'
 import { transfer } from 'comlink'
 import type { Sound } from '../contract/messages'
@@ -29,6 +30,7 @@ export const renderWork = {
    * Makes one file of a delivery, with progress 0…1, and says what was measured. Gives null when cancelled.
    * @param n which of its files
    * @param stems what is heard, in place of what the order names
+   * @param ports to workers that record tracks of it meanwhile
    */
   async deliver(
     job: number,
@@ -37,6 +39,7 @@ export const renderWork = {
     order: DeliveryOrder,
     n: number,
     stems: Stem[] | null,
+    ports: MessagePort[],
     onProgress: (done: number) => void,
   ): Promise<{ blob: Blob; figures: DeliveredFigures } | null> {
     running.add(job)
@@ -45,7 +48,8 @@ export const renderWork = {
     if (!file) throw new Error('There is no such file in this delivery.')
     const parts = new Parts()
     let told = performance.now()
-    const work = deliver(file, (hash) => audio.get(hash) ?? null)
+    const reels = ports.length ? new Reels(ports.map((port) => new Reel(port))) : undefined
+    const work = deliver(file, (hash) => audio.get(hash) ?? null, reels)
     for (;;) {
       const step = await work.next()
       if (step.done) {
@@ -59,6 +63,23 @@ export const renderWork = {
       await new Promise((resolve) => setTimeout(resolve))
       if (!running.has(job)) return null
     }
+  },
+
+  /**
+   * Records some tracks of the first file of a delivery for the worker that makes it.
+   * @param which of the shares, and how many workers there are with the one that makes the file
+   */
+  async record(
+    project: Project,
+    sounds: Sound[],
+    order: DeliveryOrder,
+    stems: Stem[] | null,
+    which: { share: number; workers: number },
+    port: MessagePort,
+  ): Promise<void> {
+    const audio = audioOf(sounds)
+    const [file] = planDelivery(project, order, stems ?? undefined)
+    if (file) await recordFor(file, (hash) => audio.get(hash) ?? null, which, port)
   },
 
   /** Prints a track or the mix over the loop, with progress 0…1. Gives null when cancelled. */

@@ -1,12 +1,15 @@
 import { isMainThread } from 'node:worker_threads'
 import { defineCommand, runMain } from 'citty'
-import { runBatchJob } from './batch-job'
+import { type BatchJob, runBatchJob } from './batch-job'
 import { checkCommand } from './check'
 import { measureCommand } from './measure'
+import { type RecordJob, runRecordJob } from './record-job'
 import { renderCommand } from './render'
 
-/** In a thread of a batch this program is its worker. */
-export default runBatchJob
+/** In a thread this program is a worker: of a batch, or of a render that is divided. */
+const work = (job: BatchJob | RecordJob): Promise<unknown> =>
+  'share' in job ? runRecordJob(job) : runBatchJob(job)
+export default work
 
 if (isMainThread)
   void runMain(

@@ -17,11 +17,12 @@ import { LoudnessMeter } from '@oleaje/core/dsp/loudness'
 import type { WavDepth } from '@oleaje/core/formats/wav'
 import { WavEncoder, wavHeader } from '@oleaje/core/formats/wav'
 import { checkBudget } from '@oleaje/core/project/budget'
-import { planRender, render } from '@oleaje/core/render/render'
+import { type RenderOptions, planRender, render } from '@oleaje/core/render/render'
 import { SOUND_TRACK } from '@oleaje/core/render/sound-through'
 import { defineCommand } from 'citty'
 import { type Batch, runBatch } from './batch'
 import { loadProject } from './load'
+import { recordersOf } from './record-job'
 import { shardOf } from './shard'
 
 const options = {
@@ -39,7 +40,11 @@ const options = {
   tempo: { type: 'string', description: 'tempo for synced times, with a preset', default: '120' },
   resume: { type: 'boolean', description: 'skip outputs that are there already', default: false },
   shard: { type: 'string', description: 'part of the sounds, such as 3/8' },
-  workers: { type: 'string', description: 'sounds at once (default: one for each core)', default: '0' },
+  workers: {
+    type: 'string',
+    description: 'tracks or sounds at once (default: one for each core)',
+    default: '0',
+  },
   quiet: { type: 'boolean', description: 'print nothing', default: false },
 } as const
 
@@ -148,16 +153,19 @@ async function renderFile(args: {
   track?: string
   tail: string
   depth: string
+  workers: string
   quiet: boolean
 }): Promise<void> {
   const depth = depthOf(args.depth)
-  const { project, audio, files } = await loadProject(args.project)
-  const plan = planRender(project, {
+  const loaded = await loadProject(args.project)
+  const { project, audio, files } = loaded
+  const options: RenderOptions = {
     from: seconds(args.from, 'from'),
     to: seconds(args.to, 'to'),
     track: args.track,
     tail: args.tail === 'auto' ? 'auto' : (seconds(args.tail, 'tail') ?? 'auto'),
-  })
+  }
+  const plan = planRender(project, options)
   checkBudget(project, plan.frames / plan.sampleRate)
   const out = resolve(args.out)
   checkOut(out, files)
@@ -169,13 +177,15 @@ async function renderFile(args: {
   let peak = 0
   const started = performance.now()
   const stop = stopSignal()
+  const recorders = recordersOf(args.project, options, loaded, number(args.workers, 'workers'))
   try {
     writeSync(
       file,
       wavHeader({ channels: 2, sampleRate: plan.sampleRate, depth: depth, frames: plan.frames }),
     )
     let shown = 0
-    for (const { channels, done } of render(plan, (hash) => audio.get(hash) ?? null)) {
+    for (const { channels, done } of render(plan, (hash) => audio.get(hash) ?? null, recorders?.reels)) {
+      if (channels[0].length === 0) await recorders?.reels.more()
       // signals are heard between two turns of the loop
       await new Promise((resolve) => setImmediate(resolve))
       if (stop.signal) throw new Error(`Stopped by ${stop.signal}; no file was written.`)
@@ -193,6 +203,7 @@ async function renderFile(args: {
     throw error
   } finally {
     stop.forget()
+    await recorders?.end()
   }
   if (args.quiet) return
   const length = plan.frames / plan.sampleRate

@@ -232,4 +232,22 @@ describe('what the command line is given and cannot take', () => {
     expect([sound?.sampleRate, sound?.channels[0]?.length]).toEqual([48_000, 48_000])
     expect(loaded.audio.has(loaded.project.tracks[0]?.source?.audio ?? '')).toBe(true)
   })
+
+  it('is the same file from one thread and from three', async () => {
+    const p = night()
+    for (const name of ['keys', 'bass', 'horn']) {
+      const t = newTrack(name, newSource('loop', {}, hash, `${name}-src`), name)
+      t.a.nodes = [newEffect('delay', { feedback: 0.7 }, `${name}-d`), newEffect('reverb', {}, `${name}-r`)]
+      p.tracks.unshift(t)
+    }
+    writeFileSync(project(), JSON.stringify(p))
+    const made = ['1', '3'].map((workers) => {
+      const to = join(folder, `by-${workers}.wav`)
+      const program = join(import.meta.dirname, '..', 'oleaje.mjs')
+      execFileSync(process.execPath, [program, 'render', project(), '--out', to, '--workers', workers])
+      return readFileSync(to)
+    })
+    expect(made[0]!.length).toBeGreaterThan(RATE)
+    expect(made[0]!.equals(made[1]!)).toBe(true)
+  }, 60_000)
 })

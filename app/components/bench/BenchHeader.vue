@@ -134,7 +134,7 @@ const helpActions = computed(() => [
         v-for="v in views"
         :key="v.to"
         :to="v.to"
-        class="px-2 py-1 font-medium"
+        class="px-1.5 py-1 font-medium whitespace-nowrap"
         active-class="view-now"
         :title="`${v.tip} (${v.key})`"
       >

@@ -1,4 +1,5 @@
 import type { AudioData } from '../contract/audio'
+import type { Load } from '../contract/load'
 import type { EffectDefinition, EffectProcessor } from '../contract/effect'
 import type { ParamSpecs } from '../units/parameter'
 import type { AlignedInput } from './aligned-input'
@@ -70,6 +71,9 @@ export class EffectStep implements SoundStep, SignalStep {
 
   get definition(): EffectDefinition {
     return this.work.definition
+  }
+  get load(): Load {
+    return this.definition.load
   }
   get processor(): EffectProcessor<ParamSpecs> {
     return this.work.processor

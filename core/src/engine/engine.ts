@@ -19,7 +19,7 @@ import { NoteLineStep } from './note-line-step'
 import { type CompileContext, type Plan, stepAt } from './plan'
 import { IdleTracks } from './idle-tracks'
 import { SourceStep } from './source-step'
-import type { SoundStep } from './step'
+import type { SoundStep, Step } from './step'
 import { StepRunner } from './step-runner'
 import { type Clock, StepCosts } from './step-costs'
 import { isInPlan, ownText, structureOf } from './structure'
@@ -138,6 +138,13 @@ export class Engine {
     this.adopted(project, null)
     this.reset()
     this.live.renew('next')
+  }
+
+  /** Has it run another plan made of the one that it has, from the start of playing on; see `shares.ts`. */
+  divide(part: (plan: Plan, order: readonly Step[]) => Plan): void {
+    if (!this.plan || !this.project) return
+    this.plan = part(this.plan, this.idleTracks.order)
+    this.adoptValues(this.project, this.project)
   }
 
   /** Whether a plan for a structural edit is in preparation. */

@@ -1,3 +1,4 @@
+import type { Load } from '../contract/load'
 import type { ModulatorDefinition, ModulatorProcessor } from '../contract/modulator'
 import type { ParamSpecs } from '../units/parameter'
 import type { AlignedInput } from './aligned-input'
@@ -67,6 +68,10 @@ export class ModulatorStep implements SignalStep {
       notes: noNotes,
       lanes: params.laneBlocks,
     }
+  }
+
+  get load(): Load {
+    return this.definition.load
   }
 
   /** Keeps time while its track is inaudible, unless it listens to sound, which is not computed then. */

@@ -9,6 +9,7 @@ import {
   settle,
   stereoBlock,
 } from '../contract/block'
+import type { Load } from '../contract/load'
 import type { SourceDefinition, SourceProcessor } from '../contract/source'
 import type { ParamSpecs } from '../units/parameter'
 import type { AlignedInput } from './aligned-input'
@@ -65,6 +66,10 @@ export class SourceStep implements SoundStep {
       notes: noNotes,
       lanes: params.laneBlocks,
     }
+  }
+
+  get load(): Load | undefined {
+    return this.definition.load
   }
 
   get audio(): AudioData | null {

@@ -1,4 +1,5 @@
 import type { StereoBlock } from '../contract/block'
+import type { Load } from '../contract/load'
 import type { Guard } from './guard'
 
 /**
@@ -36,6 +37,8 @@ export interface Step {
   mute?(): void
   /** Lets go of all sound that is left in it, and keeps its time. */
   empty?(): void
+  /** What it needs at most, where that is known. */
+  readonly load?: Load
   /** Names of the live values that it tells of itself, without the key of the step: see {@link tell}. */
   readonly tells?: readonly string[]
   /** Writes those values; a slot below 0 has no place. */

@@ -6,6 +6,7 @@ import type { Project } from '../project/schema'
 import type { DeliveryFile, Sounds } from './delivery'
 import { LevelMeter, type LevelPlan, type RenderFigures, brought, levelPlan } from './level'
 import { roundOf } from './print'
+import { type Reels, type Wire, recordShare } from './reels'
 import { type RenderPlan, planRender, render } from './render'
 
 /** What was measured of a file that was written. */
@@ -23,15 +24,17 @@ const RENDERING = 0.9
 /**
  * Makes one file of a delivery: renders it, brings it to its rate and level, and gives its bytes piece by
  * piece with progress 0…1.
+ * @param reels tracks that other workers record with {@link recordFor}
  * @returns what was measured of what was written
  * @throws RenderError, BudgetError, AudioFormatError
  */
 export async function* deliver(
   file: DeliveryFile,
   sounds: Sounds,
+  reels?: Reels,
 ): AsyncGenerator<{ readonly bytes: Uint8Array<ArrayBuffer>; readonly done: number }, DeliveredFigures> {
   const { order } = file
-  const sound = new DeliveredSound(file, sounds)
+  const sound = new DeliveredSound(file, sounds, reels)
   const { sampleRate, frames } = sound
   const nothing = new Uint8Array(0)
   let plan: LevelPlan = { gain: 0, ceiling: null, missed: 0 }
@@ -42,6 +45,7 @@ export async function* deliver(
     for (const piece of sound.whole()) {
       meter.add(piece)
       at += piece[0].length
+      if (!piece[0].length) await reels?.more()
       yield { bytes: nothing, done: (RENDERING * at) / frames }
     }
     plan = levelPlan(order.level, sampleRate, meter.figures, () => sound.whole())
@@ -52,6 +56,7 @@ export async function* deliver(
   for (const piece of isPlain ? sound.once() : brought(sound.whole(), plan, sampleRate)) {
     meter.add(piece)
     at += piece[0].length
+    if (!piece[0].length) await reels?.more()
     const part = at / frames
     yield {
       bytes: piece[0].length ? await encoder.add(piece) : nothing,
@@ -60,6 +65,38 @@ export async function* deliver(
   }
   yield { bytes: await encoder.end(), done: 1 }
   return { ...meter.figures, seconds: frames / sampleRate, sampleRate, level: plan }
+}
+
+/**
+ * Records a share of the tracks of a file for the worker that makes it: {@link recordShare}. Folded loops and
+ * differences are made by one worker.
+ */
+export async function recordFor(
+  file: DeliveryFile,
+  sounds: Sounds,
+  which: { readonly share: number; readonly workers: number },
+  wire: Wire,
+): Promise<void> {
+  if (isShared(file)) await recordShare(planOf(file, file.stem.project), sounds, which, wire)
+}
+
+const isFolded = ({ order }: DeliveryFile): boolean => order.tail === 'folded'
+const isShared = (file: DeliveryFile): boolean => !isFolded(file) && !file.stem.minus
+
+function planOf({ order, range, stem }: DeliveryFile, project: Project): RenderPlan {
+  const perBeat = 60 / project.tempo
+  const plan = planRender(
+    { ...project, loop: { ...project.loop, start: range.start, end: range.end } },
+    {
+      track: stem.track,
+      from: range.start * perBeat,
+      to: range.end * perBeat,
+      tail: order.tail === 'folded' ? 'auto' : order.tail,
+      begin: order.begin,
+    },
+  )
+  checkBudget(plan.project, (plan.lead + plan.frames) / plan.sampleRate)
+  return plan
 }
 
 /** The sound of a file, at its rate; the same each time it is asked for. */
@@ -74,34 +111,18 @@ class DeliveredSound {
   constructor(
     private readonly file: DeliveryFile,
     private readonly sounds: Sounds,
+    private reels?: Reels,
   ) {
     const { order, stem } = file
-    this.plan = this.planOf(stem.project)
-    this.minus = stem.minus ? this.planOf(stem.minus) : null
+    this.plan = planOf(file, stem.project)
+    this.minus = stem.minus ? planOf(file, stem.minus) : null
     this.sampleRate = order.rate || this.plan.sampleRate
     this.resampler = new Resampler(this.plan.sampleRate, this.sampleRate, steep)
     this.frames = this.resampler.framesOf(this.isFolded ? this.plan.songFrames : this.plan.frames)
   }
 
   private get isFolded(): boolean {
-    return this.file.order.tail === 'folded'
-  }
-
-  private planOf(project: Project): RenderPlan {
-    const { order, range, stem } = this.file
-    const perBeat = 60 / project.tempo
-    const plan = planRender(
-      { ...project, loop: { ...project.loop, start: range.start, end: range.end } },
-      {
-        track: stem.track,
-        from: range.start * perBeat,
-        to: range.end * perBeat,
-        tail: order.tail === 'folded' ? 'auto' : order.tail,
-        begin: order.begin,
-      },
-    )
-    checkBudget(plan.project, (plan.lead + plan.frames) / plan.sampleRate)
-    return plan
+    return isFolded(this.file)
   }
 
   /** All of it, piece by piece, in arrays that stay; kept where it is not too long. */
@@ -124,7 +145,10 @@ class DeliveredSound {
 
   private *rendered(): Generator<Stereo> {
     const less = this.minus && piecesOf(this.minus, this.sounds)
-    for (const piece of piecesOf(this.plan, this.sounds)) {
+    // they are there once: where it is rendered again, all is worked out here
+    const reels = isShared(this.file) ? this.reels : undefined
+    this.reels = undefined
+    for (const piece of piecesOf(this.plan, this.sounds, reels)) {
       const taken = less?.next().value as Stereo | undefined
       if (taken) subtract(piece, taken)
       yield piece
@@ -178,6 +202,7 @@ function* converted(source: Iterable<Stereo>, resampler: Resampler, frames: numb
     start = needed
   }
   for (const piece of source) {
+    if (!piece[0].length) yield piece
     held = held.map((side, k) => joined(side, piece[k as 0])) as unknown as Stereo
     const there = start + held[0].length
     let until = gone
@@ -198,9 +223,9 @@ function joined(a: Float32Array, b: Float32Array): Float32Array {
 }
 
 /** A render in arrays that stay. */
-function* piecesOf(plan: RenderPlan, sounds: Sounds): Generator<Stereo> {
+function* piecesOf(plan: RenderPlan, sounds: Sounds, reels?: Reels): Generator<Stereo> {
   let at = 0
-  for (const { channels, done } of render(plan, sounds)) {
+  for (const { channels, done } of render(plan, sounds, reels)) {
     yield channels.map((c) => c.slice(0, done - at)) as unknown as Stereo
     at = done
   }

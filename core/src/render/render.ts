@@ -130,24 +130,16 @@ function heardIn(project: Project): Project {
  * Renders a project chunk by chunk: stereo, at the project's rate, the mix before the monitor stage. Latency
  * is taken off the front, so the first frame is the first of the song. The same engine as live, and the same
  * bits. The arrays of a chunk are used again for the next one.
+ * @param tapes tracks that others work out; while the next block of them is missing, a chunk has no frames
  */
 export function* render(
   plan: RenderPlan,
   audio: (hash: string) => AudioData | null,
+  tapes?: Tapes,
 ): Generator<{ readonly channels: readonly [Float32Array, Float32Array]; readonly done: number }> {
-  let failed = ''
-  const engine = new Engine({
-    sampleRate: plan.sampleRate,
-    audio,
-    looping: false,
-    onFault: (key) => {
-      failed ||= key
-    },
-  })
-  engine.load(plan.project)
-  engine.play(plan.startBeat)
-  // what is cut off at the end plays on past it, as effects look ahead
-  if (plan.frames > plan.songFrames) engine.stopAfter(plan.lead + plan.songFrames)
+  const { engine, begin, check } = ready(plan, audio)
+  tapes?.thread(engine)
+  begin()
   const left = new Float32Array(BLOCK)
   const right = new Float32Array(BLOCK)
   const chunk: [Float32Array, Float32Array] = [
@@ -158,12 +150,10 @@ export function* render(
   let filled = 0
   let done = 0
   while (done + filled < plan.frames) {
+    if (tapes) while (!tapes.isThere()) yield { channels: nothing, done }
     engine.process(left, right)
-    // what is cut live, so that the rest plays on, would be missing here without a word
-    if (failed)
-      throw new RenderError(
-        `${stepName(plan.project, failed)} failed, so the render would be incomplete. Remove it or turn it off.`,
-      )
+    tapes?.next()
+    check()
     const from = Math.min(skip, BLOCK)
     skip -= from
     for (let i = from; i < BLOCK && done + filled < plan.frames; i++) {
@@ -181,6 +171,54 @@ export function* render(
   if (filled) {
     done += filled
     yield { channels: [chunk[0].subarray(0, filled), chunk[1].subarray(0, filled)], done }
+  }
+}
+
+/** Tracks that others work out; see `reels.ts`. */
+export interface Tapes {
+  /** Has an engine that is loaded play them. */
+  thread(engine: Engine): void
+  /** Whether the next block of all of them is there. @throws where it never will be */
+  isThere(): boolean
+  /** That block has been played. */
+  next(): void
+}
+
+const nothing = [new Float32Array(0), new Float32Array(0)] as const
+
+/** Blocks that are played for a render. */
+export const blocksOf = ({ lead, frames }: RenderPlan, latency: number): number =>
+  Math.ceil((latency + lead + frames) / BLOCK)
+
+/** An engine with the project of a render. `check` throws where something in it has failed. */
+export function ready(
+  plan: RenderPlan,
+  audio: (hash: string) => AudioData | null,
+): { readonly engine: Engine; readonly begin: () => void; readonly check: () => void } {
+  let failed = ''
+  const engine = new Engine({
+    sampleRate: plan.sampleRate,
+    audio,
+    looping: false,
+    onFault: (key) => {
+      failed ||= key
+    },
+  })
+  engine.load(plan.project)
+  return {
+    engine,
+    begin: () => {
+      engine.play(plan.startBeat)
+      // what is cut off at the end plays on past it, as effects look ahead
+      if (plan.frames > plan.songFrames) engine.stopAfter(plan.lead + plan.songFrames)
+    },
+    check: () => {
+      // what is cut live, so that the rest plays on, would be missing here without a word
+      if (failed)
+        throw new RenderError(
+          `${stepName(plan.project, failed)} failed, so the render would be incomplete. Remove it or turn it off.`,
+        )
+    },
   }
 }
 
