@@ -1,6 +1,6 @@
 /** The rooms of core, from the top down. A room imports only from those below it, and within its own row only from itself. */
 const rows = [
-  ['lab', 'chain-module'],
+  ['lab', 'chain-module', 'search'],
   ['render', 'analysis', 'variation'],
   ['engine'],
   ['formats'],

@@ -78,6 +78,12 @@ export function withTapes(plan: Plan, tapes: ReadonlyMap<string, TapeStep>): Pla
   }
 }
 
+/** The tracks and effects nearest to the mix, out of those that could be played from tapes. */
+export function nearestTo(plan: Plan, playable: ReadonlySet<Step>): ReadonlySet<Step> {
+  const run = needsOf(plan, plan.mix, playable)
+  return new Set([...run].flatMap((step) => plan.needs.get(step) ?? []).filter((step) => playable.has(step)))
+}
+
 /** A step and all that it reads from, directly or not, as far as the steps of `end`, which are left out. */
 function needsOf(plan: Plan, step: Step, end: ReadonlySet<Step> = new Set()): Set<Step> {
   const found = new Set<Step>()

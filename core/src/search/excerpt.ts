@@ -1,0 +1,105 @@
+import type { AudioData } from '../contract/audio'
+import { toDb } from '../dsp/math'
+import type { Project, Track } from '../project/schema'
+import { type RenderPlan, planRender } from '../render/render'
+import { soundOf } from '../render/replay'
+import { tailOf } from '../render/tail'
+import { ownerId, ownersIn, trackOf } from '../project/walk'
+
+/** A short stretch of the song by which chains are compared, in seconds. */
+export interface Excerpt {
+  readonly from: number
+  readonly seconds: number
+  /** What is played before it and left out, so that echoes of what comes before are heard. */
+  readonly warm: number
+}
+
+type Audio = (hash: string) => AudioData | null
+
+/** Longest stretch in which the excerpt is looked for, and longest warming up, in seconds. */
+const SEARCHED = 32
+const LONGEST_WARM = 2
+/** Steps in seconds by which it is moved, and by which its level is read. */
+const MOVE = 0.25
+const STEP = 0.01
+const QUIET = 1e-9
+
+/**
+ * Chooses the stretch of the loop in which the source of a track has most energy and its level moves most.
+ * @param seconds its length at most; shorter where the loop is
+ */
+export function excerptOf(project: Project, track: string, audio: Audio, seconds: number): Excerpt {
+  const perBeat = 60 / project.tempo
+  const start = project.loop.start * perBeat
+  const length = Math.min(SEARCHED, (project.loop.end - project.loop.start) * perBeat)
+  const whole = Math.min(seconds, length)
+  const dry = onlyHeard(bareOf(project, track), track)
+  const [left, right] = soundOf(planRender(dry, { track, from: start, to: start + length, tail: 0 }), audio)
+  const step = Math.round(STEP * project.sampleRate)
+  const powers = Float64Array.from({ length: Math.floor(left.length / step) }, (_, n) => {
+    let power = 0
+    for (let i = n * step; i < (n + 1) * step; i++) power += left[i] ** 2 + right[i] ** 2
+    return power / step
+  })
+  let best = { at: 0, score: -1 }
+  for (let at = 0; at + whole <= length + 1e-9; at += MOVE) {
+    const score = scoreOf(powers.subarray(Math.round(at / STEP), Math.round((at + whole) / STEP)))
+    if (score > best.score) best = { at, score }
+  }
+  const from = start + best.at
+  return { from, seconds: whole, warm: Math.min(LONGEST_WARM, from, tailOf(project)) }
+}
+
+/** Mean power, more of it where the level moves. */
+function scoreOf(powers: Float64Array): number {
+  const mean = powers.reduce((sum, p) => sum + p, 0) / powers.length
+  const levels = powers.map((p) => Math.max(-60, (toDb(p + QUIET) - toDb(mean + QUIET)) / 2))
+  const middle = levels.reduce((sum, l) => sum + l, 0) / levels.length
+  const spread = Math.sqrt(levels.reduce((sum, l) => sum + (l - middle) ** 2, 0) / levels.length)
+  return mean * (1 + spread / 10)
+}
+
+/** The render of a track over an excerpt, through all that it goes on to but the effects of the mix. */
+export function excerptPlan(project: Project, track: string, { from, seconds, warm }: Excerpt): RenderPlan {
+  const plan = planRender(onlyHeard(project, track), { track, from, to: from + seconds, tail: 0 })
+  const lead = Math.round(warm * plan.sampleRate)
+  return { ...plan, startBeat: ((from - warm) * project.tempo) / 60, lead }
+}
+
+const bare = (t: Track): Track => ({ ...t, a: { nodes: [] }, b: null, heard: 'a' })
+
+/** A project whose mix has no effects, and no tracks that have no part in one of them. */
+function onlyHeard(project: Project, track: string): Project {
+  const kept = new Set(project.tracks.filter((t) => t.id === track || t.kind !== 'track'))
+  for (let size = -1; size !== kept.size;) {
+    size = kept.size
+    const text = JSON.stringify([...kept])
+    const owners = new Set(ownIds([...kept]))
+    const sources = new Set(project.links.filter((l) => owners.has(l.target.owner)).map((l) => l.source))
+    for (const t of project.tracks)
+      if (text.includes(`"track":"${t.id}"`) || ownersIn(t).some((o) => sources.has(ownerId(o)))) kept.add(t)
+  }
+  const tracks = project.tracks.filter((t) => kept.has(t)).map((t) => (t.kind === 'mix' ? bare(t) : t))
+  const owners = new Set([...ownIds(tracks), ...project.links.map((l) => l.id)])
+  const sends = project.sends.filter((s) => owners.has(s.from) && owners.has(s.to))
+  for (const send of sends) owners.add(send.id)
+  return {
+    ...project,
+    tracks,
+    links: project.links.filter((l) => owners.has(l.target.owner) && owners.has(l.source)),
+    sends,
+  }
+}
+
+/** Ids of tracks, their sources and all that is in them. */
+const ownIds = (tracks: readonly Track[]): string[] =>
+  tracks.flatMap((t) => [t.id, t.source?.id ?? t.id, ...ownersIn(t).map(ownerId)])
+
+/** A project in which a track and the mix have no effects. */
+function bareOf(project: Project, track: string): Project {
+  const own = trackOf(project, track)
+  return {
+    ...project,
+    tracks: project.tracks.map((t) => (t === own || t.kind === 'mix' ? bare(t) : t)),
+  }
+}

@@ -1,0 +1,67 @@
+import { describe, expect, it } from 'vitest'
+import { addNode, addTrack } from '@oleaje/core/project/chain-edits'
+import { addLink, addModulator, removeLink } from '@oleaje/core/project/motion-edits'
+import { newEffect, newSource, newTrack } from '@oleaje/core/project/new'
+import { setParam } from '@oleaje/core/project/value-edits'
+import type { Edit } from '@oleaje/core/project/edit'
+import { removeNode } from '@oleaje/core/project/chain-edits'
+import { addBus, addSend } from '@oleaje/core/project/routing'
+import { planRender } from '@oleaje/core/render/render'
+import { Replay, soundOf } from '@oleaje/core/render/replay'
+import { edited, projectOf } from './project-rig'
+import { noise } from './rig'
+
+/** A chain with latency, feedback, a follower of another track, a bus and links of several kinds. */
+function rig() {
+  const made = projectOf(noise(1.37, 5, 0.2), [
+    newEffect('filter', { cutoff: 900 }, 'f'),
+    newEffect('pitch', {}, 'p'),
+    newEffect('delay', { time: 0.11, feedback: 0.6 }, 'd'),
+    newEffect('drive', { drive: 18 }, 'dr'),
+    newEffect('reverb', {}, 'r'),
+  ])
+  const kick = newTrack('kick', newSource('loop', {}, 'x', 'kick-src'), 'kick')
+  kick.a.nodes = [newEffect('gate', {}, 'kg')]
+  const project = edited(
+    made.project,
+    addTrack(kick),
+    addModulator('t', 'lfo', { id: 'l' }),
+    addModulator('t', 'follower', { id: 'fo', listens: { track: 'kick', point: 'after' } }),
+    addLink('l', { owner: 'd', param: 'time' }, 0.2, 0.3, { id: 'late' }),
+    addLink('l', { owner: 'f', param: 'cutoff' }, 0.3, 0.8, { id: 'early' }),
+    addLink('fo', { owner: 't', param: 'level' }, 0.5, 0.8, { id: 'level' }),
+    addLink('fo', { owner: 'l', param: 'rate' }, 0.2, 0.8, { id: 'rate' }),
+    addBus('Room', 'room'),
+    addNode(newEffect('reverb', {}, 'rr'), { startOf: 'room' }),
+    addSend('t', 'room', { id: 's', level: -9 }),
+  )
+  return { ...made, project }
+}
+
+describe('variants from recordings of the first render', () => {
+  const { project, audio } = rig()
+  const plan = planRender(project, { from: 0.31, to: 1.77, tail: 0, track: 't' })
+  const replay = new Replay(plan, audio)
+  const variants: [string, Edit][] = [
+    ['nothing', () => {}],
+    ['a value of the first effect', setParam('f', 'cutoff', 2100)],
+    ['a value of the last', setParam('r', 'decay', 0.7)],
+    ['an effect without latency', removeNode('d')],
+    ['an effect with latency', removeNode('p')],
+    ['the first effect', removeNode('f')],
+    ['a link', removeLink('late')],
+    ['a link to a level', removeLink('level')],
+    ['a link to a modulator', removeLink('rate')],
+    ['what the followed track does', setParam('kg', 'threshold', -20)],
+    ['a send', setParam('s', 'level', -3)],
+    ['an effect of the bus', removeNode('rr')],
+    ['one more effect', addNode(newEffect('chorus', {}, 'c'), { after: 'dr' })],
+  ]
+  it.each(variants)('%s: the same bits as a whole render', (_, edit) => {
+    const changed = planRender(edited(project, edit), { from: 0.31, to: 1.77, tail: 0, track: 't' })
+    const wanted = soundOf(changed, audio)
+    const found = replay.of(changed)
+    for (const side of [0, 1] as const)
+      expect(found[side].reduce((n, x, i) => n + (x === wanted[side][i] ? 0 : 1), 0)).toBe(0)
+  })
+})
