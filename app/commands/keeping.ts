@@ -28,6 +28,14 @@ export const keepingActions: ActionGroup = (session) => {
       },
     },
     {
+      name: 'Open or close What matters',
+      keys: 'Shift+W',
+      binding: 'Shift+w',
+      run: () => {
+        session.screen.matters = !session.screen.matters
+      },
+    },
+    {
       name: 'Lock the focused gauge, effect or modulator for the dice, or unlock it',
       keys: 'Shift+L',
       binding: 'Shift+l',

@@ -66,6 +66,7 @@ function drop(e: DragEvent): void {
     </div>
     <GuidePanel v-if="screen.guide" />
     <DicePanel v-if="screen.dice" />
+    <MattersPanel v-if="screen.matters" />
     <TooltipLayer />
     <p class="sr-only" aria-live="polite">{{ notices.spoken }}</p>
     <ExportDialog v-if="screen.dialog === 'export'" />

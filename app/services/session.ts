@@ -42,6 +42,7 @@ import { TransportService } from './transport'
 import { TryOutVariants } from './try-out-variants'
 import { TryOuts } from './try-outs'
 import { Views } from './views'
+import { WhatMatters } from './what-matters'
 
 /**
  * All services of this tab, made once and connected to the stores. The plugin `session` provides them.
@@ -70,6 +71,7 @@ export function createSession(base: string) {
   const rendering = new Rendering(doc, new WorkerPool(), heavy, sounds)
   const chainExporting = new ChainExporting(doc, heavy, sounds, base)
   const lab = new Lab(doc, stores, new WorkerPool(), sounds)
+  const matters = new WhatMatters(doc, stores, new WorkerPool(), sounds)
   const views = new Views(doc, stores)
   const keeping = new Keeping(doc, heavy)
   const notes = new Notes(doc, stores, host, transport, heavy)
@@ -114,6 +116,7 @@ export function createSession(base: string) {
     tryOuts.forget()
     rendering.forget()
     lab.forget()
+    matters.forget()
     host.load(project)
     for (const store of [selection, monitoring, screen, devices, recording, notices]) store.clear()
     selection.selectTrack(project.tracks.find((t) => t.id === 'pad')?.id ?? project.tracks[0]?.id ?? '')
@@ -158,6 +161,7 @@ export function createSession(base: string) {
     rendering,
     chainExporting,
     lab,
+    matters,
     views,
     keeping,
     notes,

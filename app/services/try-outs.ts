@@ -16,6 +16,7 @@ import type { useDocument } from '../stores/document'
 import type { TriedOut } from '../workers/trial-work'
 import { Dropped, type WorkerPool } from '../workers/worker-pool'
 import type { Audition } from './audition'
+import { relevant } from './relevant'
 import { sentence } from './sentence'
 import { soundsHeard } from './sounds-heard'
 import type { Shelf } from './shelf'
@@ -268,14 +269,3 @@ function unnamed(text: string): string {
     ids.has(id) ? `"#${ids.get(id)}${rest}"` : whole,
   )
 }
-
-/** What of a project a card follows from. */
-const relevant = (p: Project, track: string): Project => ({
-  ...p,
-  id: 'try-out',
-  name: '',
-  snapshots: [],
-  sections: [],
-  controls: [],
-  tracks: p.tracks.map((t) => ({ ...t, takes: undefined, name: t.id === track ? '' : t.name })),
-})

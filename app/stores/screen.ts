@@ -25,6 +25,8 @@ export const useScreen = defineStore('screen', () => {
   const guide = ref(false)
   /** Whether the dice stand open beside the work. */
   const dice = ref(false)
+  /** Whether the figures of what matters stand open beside the work. */
+  const matters = ref(false)
   /** The preset in the dialog to keep it. */
   const toKeep = shallowRef<Preset | null>(null)
   /** Track whose sound the next one that is chosen replaces; none for a new track. */
@@ -83,6 +85,7 @@ export const useScreen = defineStore('screen', () => {
     dialog,
     guide,
     dice,
+    matters,
     toKeep,
     replacing,
     takeAs,

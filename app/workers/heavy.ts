@@ -3,6 +3,7 @@ import { exportWork } from './export-work'
 import { fileWork } from './file-work'
 import { labWork } from './lab-work'
 import { running } from './jobs'
+import { matterWork } from './matter-work'
 import { renderWork } from './render-work'
 import { soundWork } from './sound-work'
 import { trialWork } from './trial-work'
@@ -13,6 +14,7 @@ const heavy = {
   ...exportWork,
   ...fileWork,
   ...labWork,
+  ...matterWork,
   ...trialWork,
   ...renderWork,
 

@@ -6,6 +6,7 @@ import { newEffect, newTrack } from '@oleaje/core/project/new'
 import type { ChainNode } from '@oleaje/core/project/schema'
 import { soundOf } from '@oleaje/core/render/replay'
 import { excerptOf, excerptPlan } from '@oleaje/core/search/excerpt'
+import { costsOf } from '@oleaje/core/search/costs'
 import { Comparison, type Contribution, partsOf, withoutParts } from '@oleaje/core/search/what-matters'
 import { edited, projectOf } from './project-rig'
 import { RATE, noise, peak } from './rig'
@@ -73,7 +74,7 @@ describe('what matters', () => {
         addLink('l', { owner: 'g', param: 'level' }, 0.97, 0.99, { id: 'push' }),
       ),
     )
-    expect(found.get('push')).toMatchObject({ isIdle: true, reason: 'What comes after it hides it.' })
+    expect(found.get('push')).toMatchObject({ isIdle: true, reason: 'Masked by an effect after it.' })
     expect(found.get('c')?.isIdle).toBe(false)
   })
 
@@ -122,5 +123,17 @@ describe('what matters', () => {
     expect(idle.map((c) => c.id).sort()).toEqual(['d', 'e', 'l'])
     expect(comparison.without(idle).total).toBeLessThan(0.1)
     expect(apply(project, withoutParts(idle)).next.tracks[0]?.a.nodes.map((n) => n.id)).toEqual(['f'])
+  })
+
+  it('tells the processor time of effects and modulators, with all that is in a container', () => {
+    const { project, audio } = rig(
+      [newEffect('reverb', {}, 'r'), newEffect('gain', {}, 'g')],
+      addModulator('t', 'lfo', { id: 'l' }),
+    )
+    let now = 0
+    const costs = costsOf(project, 't', excerptOf(project, 't', audio, 1.9), audio, () => (now += 0.01))
+    // the clock goes on by as much for each step
+    expect(costs.get('r')).toBeGreaterThan(0)
+    expect(costs.get('l')).toBeCloseTo(costs.get('g') ?? 0, 6)
   })
 })

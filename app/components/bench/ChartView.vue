@@ -469,6 +469,7 @@ watch(
               <Badge v-for="b in badgesShown(n)" :key="b.id" :letter="b.letter" :hue="b.hue" small />
               <span v-if="badgesLeft(n)" class="text-tiny">+{{ badgesLeft(n) }}</span>
             </span>
+            <MatterMark :of="n.node.id" bar />
             <span v-if="sidechain(n.node)" class="flag"> ⚑ {{ sidechain(n.node) }} </span>
           </button>
           <button

@@ -191,6 +191,7 @@ const summary = computed(() =>
         <span class="water-name block truncate text-large leading-tight">{{ m.name }}</span>
         <span class="block truncate text-tiny text-second">{{ summary }}</span>
       </button>
+      <MatterMark :of="m.id" />
       <LockMark :of="m.id" :name="m.name" />
       <ModulatorTrace :modulator="m" />
     </div>

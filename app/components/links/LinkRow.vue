@@ -110,6 +110,7 @@ const what = computed(() => `${props.row.source} on ${props.row.owner} ${props.r
         {{ link.on ? 'on' : 'off' }}
       </button></span
     >
+    <span role="cell"><MatterMark :of="link.id" /></span>
     <span
       v-memo="[key, row.hue]"
       role="cell"

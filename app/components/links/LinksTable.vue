@@ -24,7 +24,7 @@ import { useSession } from '../../composables/useSession'
  * them.
  */
 const session = useSession()
-const { doc, host, monitoring, screen } = session
+const { doc, host, matters, monitoring, screen } = session
 const query = ref('')
 const sorting = ref<SortingState>([])
 const chosen = shallowRef<readonly string[]>([])
@@ -45,7 +45,9 @@ watch(
   { flush: 'sync' },
 )
 onBeforeUnmount(() => cancelAnimationFrame(nextFrame))
-const rows = computed(() => (project.value ? readLinks(project.value) : []))
+// rows are told apart by being new ones, so they are made again for figures that have come
+const figures = computed(() => (matters.running.value ? null : matters.found.value))
+const rows = computed(() => (project.value && figures.value !== undefined ? readLinks(project.value) : []))
 const help = createColumnHelper<LinkView>()
 const columns = [
   help.accessor((r) => `${r.letter} ${r.source} ${r.link.output}`, { id: 'source', header: 'Modulator' }),
@@ -57,6 +59,10 @@ const columns = [
   help.accessor((r) => r.link.slewUp, { id: 'slew', header: 'Slew' }),
   help.accessor((r) => r.link.amount, { id: 'amount', header: 'Amount' }),
   help.accessor((r) => r.link.on, { id: 'on', header: 'On' }),
+  help.accessor((r) => matters.found.value.get(r.link.id)?.distance.total ?? -1, {
+    id: 'effect',
+    header: 'Effect on sound',
+  }),
 ]
 const table = useVueTable({
   get data() {
@@ -172,7 +178,8 @@ onMounted(async () => {
 })
 
 const arrows = { asc: ' ↑', desc: ' ↓', none: '' } as const
-const template = '28px minmax(112px, 1fr) minmax(170px, 1.4fr) 86px 86px 92px 58px 68px 64px 40px 96px 58px'
+const template =
+  '28px minmax(112px, 1fr) minmax(170px, 1.4fr) 86px 86px 92px 58px 68px 64px 40px 58px 96px 58px'
 </script>
 
 <template>

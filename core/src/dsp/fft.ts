@@ -42,8 +42,7 @@ export class Fft {
       this.firstStage(re, im)
       span = 2
     }
-    for (; span < size; span *= 4)
-      for (let k = 0; k < span; k++) this.twoStages(re, im, span, k)
+    for (; span < size; span *= 4) for (let k = 0; k < span; k++) this.twoStages(re, im, span, k)
   }
 
   /** Two stages of all butterflies with the k-th factors. */

@@ -126,13 +126,11 @@ export class Comparison {
     const { project, whole } = this
     if (whole.traits.loudness <= -120) return 'The track is silent in this excerpt.'
     if (residue > AUDIBLE_RESIDUE && part.kind === 'effect')
-      return 'It changes the phase alone, which is heard where this sound is summed with another.'
+      return 'Changes only the phase, which is audible where this sound is mixed with its dry signal.'
     const owner = findOwner(project, part.id)
     if (owner?.kind === 'node') return this.reasonOfNode(owner.node, part)
     if (owner?.kind === 'link') return this.reasonOfLink(owner.link, part)
-    return project.links.some((l) => l.source === part.id)
-      ? 'All of its links are idle.'
-      : 'It moves nothing.'
+    return project.links.some((l) => l.source === part.id) ? 'All of its links are idle.' : 'It has no links.'
   }
 
   private reasonOfNode(node: ChainNode, part: Part): string {
@@ -141,7 +139,7 @@ export class Comparison {
       project.links.some((l) => l.target.owner === node.id && l.target.param === path)
     if (node.params.on !== undefined && node.params.on < 0.5 && !isMoved('on')) return 'It is off.'
     if (node.params.wet === 0 && !isMoved('wet')) return 'Wet is at 0 %.'
-    return this.isHeardAt(node.id, part) ? 'What comes after it hides it.' : ''
+    return this.isHeardAt(node.id, part) ? 'Masked by an effect after it.' : ''
   }
 
   private reasonOfLink(link: Link, part: Part): string {
@@ -152,14 +150,14 @@ export class Comparison {
     if (source?.kind === 'modulator' && source.modulator.listens) {
       const listened = soundOf(excerptPlan(project, source.modulator.listens.track, this.excerpt), this.audio)
       if (listened.every((side) => side.every((x) => Math.abs(x) < SILENT)))
-        return 'What it follows is silent here.'
+        return 'The track that it follows is silent here.'
     }
     const target = findOwner(project, link.target.owner)
     if (target?.kind !== 'node' && target?.kind !== 'branch') return ''
     const { node } = target
     const ofNode = this.reasonOfNode(node, { id: node.id, kind: 'effect' })
-    if (ofNode && !ofNode.startsWith('What')) return `${ownerName(target)}: ${ofNode}`
-    return this.isHeardAt(node.id, part) ? 'What comes after it hides it.' : ''
+    if (ofNode && !ofNode.startsWith('Masked')) return `${ownerName(target)}: ${ofNode}`
+    return this.isHeardAt(node.id, part) ? 'Masked by an effect after it.' : ''
   }
 
   /** Whether a part is heard where the chain ends after a node. */
