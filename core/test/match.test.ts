@@ -1,0 +1,148 @@
+import { describe, expect, it } from 'vitest'
+import { traitsOf } from '@oleaje/core/analysis/distance'
+import { apply } from '@oleaje/core/project/edit'
+import { newEffect } from '@oleaje/core/project/new'
+import type { Project } from '@oleaje/core/project/schema'
+import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
+import { soundOf } from '@oleaje/core/render/replay'
+import { findOwner } from '@oleaje/core/project/walk'
+import { valueAt } from '@oleaje/core/project/targets'
+import { excerptOf, excerptPlan } from '@oleaje/core/search/excerpt'
+import {
+  MatchJudge,
+  MatchSearch,
+  type Moving,
+  type Place,
+  atBorder,
+  goTo,
+  mostHeard,
+  movable,
+  placeOf,
+  probes,
+} from '@oleaje/core/search/match'
+import { outOfReach } from '@oleaje/core/search/out-of-reach'
+import { edited, projectOf } from './project-rig'
+import { RATE, noise } from './rig'
+
+/** A beat of noise at 107 bpm through two effects, one of them moved. */
+function rig(...edits: Parameters<typeof edited>[1][]) {
+  const sound = noise(1.2, 3, 0.3).map((x, i) => x * Math.exp(-9 * ((i / RATE) % 0.31)))
+  const made = projectOf(sound, [
+    newEffect('filter', { cutoff: 1800 }, 'f'),
+    newEffect('delay', { time: 0.13, feedback: 0.3, wet: 0.4 }, 'd'),
+  ])
+  const project = edited({ ...made.project, tempo: 107, loop: { on: true, start: 0, end: 2 } }, ...edits)
+  return { ...made, project }
+}
+const range = (owner: string, path: string): Moving => ({ owner, path, steps: 0 })
+
+function judgeOf(
+  project: Project,
+  audio: ReturnType<typeof rig>['audio'],
+  wanted: Project,
+  moving: Moving[],
+) {
+  const excerpt = excerptOf(project, 't', audio, 0.9)
+  const reference = traitsOf(soundOf(excerptPlan(wanted, 't', excerpt), audio), RATE)
+  return new MatchJudge(project, 't', excerpt, reference, moving, 'aligned', audio)
+}
+
+describe('a search towards a reference', () => {
+  const moving = [range('f', 'cutoff'), range('d', 'wet')]
+
+  it('finds values that were displaced, the same ones with the same seed', () => {
+    const { project, audio } = rig()
+    const wanted = apply(project, goTo(moving, [0.41, 0.71])).next
+    const judge = judgeOf(project, audio, wanted, moving)
+    const run = (seed: number): MatchSearch => {
+      const search = new MatchSearch(moving, placeOf(project, moving), seed)
+      while (search.state.evaluations < 90) search.take(search.next().map((p) => judge.loss(p)))
+      return search
+    }
+    const { best } = run(5).state
+    const first = judge.loss(placeOf(project, moving))
+    expect(first).toBeGreaterThan(3)
+    expect(best[0]!.loss).toBeLessThan(1)
+    expect(best[0]!.place[0]).toBeCloseTo(0.41, 1)
+    expect(best.length).toBeGreaterThan(1)
+    expect([...best].sort((a, b) => a.loss - b.loss)).toEqual(best)
+    expect(run(5).state).toEqual(run(5).state)
+  }, 60_000)
+
+  it('the first place that is judged is where it begins, and that is zero away from itself', () => {
+    const { project, audio } = rig()
+    const judge = judgeOf(project, audio, project, moving)
+    const [first] = new MatchSearch(moving, placeOf(project, moving), 1).next()
+    expect(first).toEqual(placeOf(project, moving))
+    expect(judge.loss(first as Place)).toBeLessThan(1e-3)
+  })
+
+  it('learns choices', () => {
+    const choice: Moving[] = [
+      { owner: 'x', path: 'a', steps: 5 },
+      range('x', 'b'),
+      { owner: 'x', path: 'c', steps: 3 },
+    ]
+    const search = new MatchSearch(choice, [0, 0.5, 0], 3)
+    const loss = ([a, b, c]: Place): number => (a === 3 ? 0 : 4) + (c === 2 ? 0 : 2) + 5 * Math.abs(b! - 0.23)
+    while (search.state.evaluations < 400) search.take(search.next().map(loss))
+    expect(search.state.best[0]!.place.map((x) => Math.round(x * 100) / 100)).toEqual([3, 0.23, 2])
+  })
+
+  it('what is silent is far away, and does not end the search', () => {
+    const { project, audio } = rig()
+    const reference = traitsOf([noise(1, 3, 0.2), noise(1, 3, 0.2)], RATE)
+    const excerpt = excerptOf(project, 't', audio, 0.9)
+    const judge = new MatchJudge(
+      project,
+      't',
+      excerpt,
+      reference,
+      [range('f', 'cutoff')],
+      'texture',
+      () => null,
+    )
+    expect(judge.loss([0.5])).toBe(100)
+  })
+
+  it('moves effects, modulators and ranges of links, and nothing that is locked', () => {
+    const { project } = rig(
+      addModulator('t', 'lfo', { id: 'l' }),
+      addLink('l', { owner: 'f', param: 'cutoff' }, 0.3, 0.8, { id: 'k' }),
+      (p) => {
+        p.locks = ['d']
+      },
+    )
+    const found = movable(project, 't').map((m) => `${m.owner}.${m.path}`)
+    expect(found).toEqual(expect.arrayContaining(['f.cutoff', 'l.rate', 'k.from', 'k.to']))
+    expect(found.some((k) => k.startsWith('d.') || k.startsWith('t.') || k.endsWith('.on'))).toBe(false)
+    const place = placeOf(project, movable(project, 't'))
+    const same = apply(project, goTo(movable(project, 't'), place)).next
+    for (const m of movable(project, 't'))
+      expect(valueAt(findOwner(same, m.owner)!, m.path)).toBeCloseTo(
+        valueAt(findOwner(project, m.owner)!, m.path)!,
+        6,
+      )
+  })
+
+  it('chooses the parameters that are heard most, and names those at a border', () => {
+    const all = [range('a', 'x'), range('a', 'y'), { owner: 'a', path: 'z', steps: 4 }]
+    expect(probes(all, [0.2, 0.9, 3])).toEqual([
+      [0.35, 0.9, 3],
+      [0.2, 0.75, 3],
+      [0.2, 0.9, 0],
+    ])
+    expect(mostHeard(all, [2, 7, 5], 5, 2).map((m) => m.path)).toEqual(['x', 'y'])
+    expect(atBorder(all, [1, 0.5, 0]).map((m) => m.path)).toEqual(['x'])
+  })
+
+  it('says what no effect of the chain creates', () => {
+    const bright = traitsOf([noise(1, 3, 0.2), noise(1, 4, 0.2)], RATE)
+    let [y, z] = [0, 0]
+    const dull = noise(1, 3, 0.9).map((x) => (z += 0.05 * ((y += 0.05 * (x - y)) - z)))
+    expect(outOfReach(bright, traitsOf([dull, dull], RATE))[0]).toMatch(
+      /^The reference has energy above \d+(\.\d)? kHz/,
+    )
+    expect(outOfReach(bright, bright)).toEqual([])
+  })
+})
