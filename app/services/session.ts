@@ -28,6 +28,7 @@ import { LiveInput } from './live-input'
 import { OverloadWatch } from './overload-watch'
 import { RingingWatch } from './ringing-watch'
 import { Printing } from './printing'
+import { Matching } from './matching'
 import { MidiFiles } from './midi-files'
 import { MidiInputs } from './midi-inputs'
 import { Notes } from './notes'
@@ -67,6 +68,7 @@ export function createSession(base: string) {
   const dice = new Dice(doc, stores, heavy, sounds)
   const variants = new TryOutVariants(sounds, ships, entries, dice)
   const tryOuts = new TryOuts(doc, stores, new WorkerPool(), sounds, variants, shelf, audition)
+  const matching = new Matching(doc, stores, sounds, tryOuts)
   const snapshots = new Snapshots(doc, stores)
   const rendering = new Rendering(doc, new WorkerPool(), heavy, sounds)
   const chainExporting = new ChainExporting(doc, heavy, sounds, base)
@@ -114,6 +116,7 @@ export function createSession(base: string) {
     audition.forget()
     dice.forget()
     tryOuts.forget()
+    matching.forget()
     rendering.forget()
     lab.forget()
     matters.forget()
@@ -154,6 +157,7 @@ export function createSession(base: string) {
     audition,
     dice,
     tryOuts,
+    matching,
     variants,
     entries,
     packs,

@@ -220,6 +220,17 @@ export class TryOuts {
     this.cards.value = this.cards.value.filter((c) => c !== card)
   }
 
+  /** Makes a sheet of variants that come from elsewhere, after the track as it is. */
+  show(project: Project, track: string, variants: readonly Variant[]): void {
+    if (this.running.value) this.cancel()
+    const run = ++this.runs
+    this.of = { project, track }
+    this.said.value = ''
+    const cards = [asItIs, ...variants].map((v) => cardOf(v, project, track))
+    this.cards.value = cards
+    for (const card of cards) void this.compute(card, track, run)
+  }
+
   /** Adds a child of two cards: the structure of the first, each parameter from one of them. */
   async breed(a: Card, b: Card): Promise<void> {
     const { of } = this

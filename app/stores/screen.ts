@@ -27,6 +27,8 @@ export const useScreen = defineStore('screen', () => {
   const dice = ref(false)
   /** Whether the figures of what matters stand open beside the work. */
   const matters = ref(false)
+  /** Whether the search towards a reference stands open above the try-outs. */
+  const match = ref(false)
   /** The preset in the dialog to keep it. */
   const toKeep = shallowRef<Preset | null>(null)
   /** Track whose sound the next one that is chosen replaces; none for a new track. */
@@ -86,6 +88,7 @@ export const useScreen = defineStore('screen', () => {
     guide,
     dice,
     matters,
+    match,
     toKeep,
     replacing,
     takeAs,

@@ -7,7 +7,7 @@ const page = (path: string) => guide.pages.find((p) => p.path === path)!
 describe('the guide in the app', () => {
   it('has the fourteen walk-throughs in the order of their list, then glossary and reference', () => {
     expect(guide.pages[0]?.path).toBe('guide/README.md')
-    expect(guide.pages.slice(1, 15).map((p) => p.path)).toEqual([
+    expect(guide.pages.slice(1, 17).map((p) => p.path)).toEqual([
       'guide/moving-reverb.md',
       'guide/gated-repeater.md',
       'guide/chorus-from-parts.md',
@@ -22,8 +22,10 @@ describe('the guide in the app', () => {
       'guide/morph-on-a-plane.md',
       'guide/dice-and-try-outs.md',
       'guide/chain-under-measurement.md',
+      'guide/what-matters.md',
+      'guide/towards-a-sound.md',
     ])
-    expect(guide.pages.slice(15).map((p) => p.path)).toEqual(
+    expect(guide.pages.slice(17).map((p) => p.path)).toEqual(
       expect.arrayContaining(['glossary.md', 'reference/effects.md', 'reference/keys.md']),
     )
   })
@@ -35,7 +37,7 @@ describe('the guide in the app', () => {
     expect(guide.search(' ')).toHaveLength(guide.pages.length)
   })
   it('shows each walk-through with its picture, and links between its pages', () => {
-    for (const p of guide.pages.slice(1, 15)) expect(guide.render(p)).toMatch(/<img src="[^"]*png/)
+    for (const p of guide.pages.slice(1, 17)) expect(guide.render(p)).toMatch(/<img src="[^"]*png/)
     const index = guide.pages[0]!
     expect(guide.linked(index, 'new-snare.md')).toBe('guide/new-snare.md')
     expect(guide.linked(index, '../glossary.md')).toBe('glossary.md')

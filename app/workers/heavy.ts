@@ -3,6 +3,7 @@ import { exportWork } from './export-work'
 import { fileWork } from './file-work'
 import { labWork } from './lab-work'
 import { running } from './jobs'
+import { matchWork } from './match-work'
 import { matterWork } from './matter-work'
 import { renderWork } from './render-work'
 import { soundWork } from './sound-work'
@@ -14,6 +15,7 @@ const heavy = {
   ...exportWork,
   ...fileWork,
   ...labWork,
+  ...matchWork,
   ...matterWork,
   ...trialWork,
   ...renderWork,

@@ -161,7 +161,7 @@ function mode(r: LinkView): void {
 useFrame(() => {
   for (const el of scroller.value?.querySelectorAll<HTMLElement>('[data-live]') ?? []) {
     const place = host.telemetry.get(el.dataset.live ?? '', NaN)
-    el.style.transform = `translateX(${Number.isNaN(place) ? -100 : place * 84}px)`
+    el.style.transform = `translateX(${Number.isNaN(place) ? -100 : place * 68}px)`
   }
 })
 
@@ -179,7 +179,7 @@ onMounted(async () => {
 
 const arrows = { asc: ' ↑', desc: ' ↓', none: '' } as const
 const template =
-  '28px minmax(112px, 1fr) minmax(170px, 1.4fr) 86px 86px 92px 58px 68px 64px 40px 58px 96px 58px'
+  '28px minmax(96px, 1fr) minmax(150px, 1.4fr) 86px 86px 92px 58px 68px 64px 40px 58px 80px 58px'
 </script>
 
 <template>

@@ -10,7 +10,7 @@ import { type Card, MOST_CARDS } from '../../services/try-outs'
  * written until one is applied.
  */
 const session = useSession()
-const { audition, doc, selection, tryOuts } = session
+const { audition, doc, screen, selection, tryOuts } = session
 const kind = ref<TryOutKind>('dice')
 const count = ref(12)
 const counts = [6, 12, MOST_CARDS].map((n) => ({ value: n, text: `${n} cards` }))
@@ -150,8 +150,17 @@ async function breed(): Promise<void> {
       >
         Breed two
       </button>
+      <button
+        class="plain-button"
+        :aria-pressed="screen.match"
+        title="Steers the chain towards a reference sound"
+        @click="screen.match = !screen.match"
+      >
+        Match…
+      </button>
       <span class="min-w-0 flex-1 truncate text-right text-second" role="status">{{ status }}</span>
     </div>
+    <MatchPanel v-if="screen.match" />
     <p v-if="tryOuts.cards.value.length < 2" class="p-4 text-second">
       Choose what to vary and click Run. Cards play in time with the song when they have the focus, as loud as
       the first. Enter applies one, Delete discards it, Esc ends the preview.

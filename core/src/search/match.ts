@@ -143,11 +143,16 @@ export class MatchJudge {
     private readonly track: string,
     private readonly excerpt: Excerpt,
     private readonly reference: Traits,
-    private readonly moving: readonly Moving[],
+    private moving: readonly Moving[],
     private readonly kind: MatchKind,
     audio: (hash: string) => AudioData | null,
   ) {
     this.replay = new Replay(excerptPlan(project, track, excerpt), audio)
+  }
+
+  /** Has places be about other parameters from now on. */
+  move(moving: readonly Moving[]): void {
+    this.moving = moving
   }
 
   private soundAt(place: Place): Stereo {
