@@ -161,8 +161,8 @@ const parts = computed(() => {
         Moves {{ matching.progress.value.moving.join('; ') }}
       </p>
     </div>
-    <div v-if="(matching.progress.value?.history.length ?? 0) > 1" class="h-36 w-100 shrink-0">
-      <CurveChart v-model:cursors="cursors" :chart="chart" :curves="curves" />
+    <div v-if="(matching.progress.value?.history.length ?? 0) > 1" class="flex h-36 w-100 shrink-0 flex-col">
+      <CurveChart v-model:cursors="cursors" class="flex-1" :chart="chart" :curves="curves" />
     </div>
   </section>
 </template>
