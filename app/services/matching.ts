@@ -2,8 +2,7 @@ import type { Distance } from '@oleaje/core/analysis/distance'
 import type { Edit } from '@oleaje/core/project/edit'
 import type { Project } from '@oleaje/core/project/schema'
 import { SNAPSHOTS, takeSnapshot } from '@oleaje/core/project/snapshots'
-import { ownerName, paramName } from '@oleaje/core/project/targets'
-import { findOwner, trackOf } from '@oleaje/core/project/walk'
+import { trackOf } from '@oleaje/core/project/walk'
 import {
   type Candidate,
   type MatchKind,
@@ -14,6 +13,7 @@ import {
   goTo,
   mostHeard,
   movable,
+  movingName,
   placeOf,
   probes,
 } from '@oleaje/core/search/match'
@@ -49,7 +49,7 @@ export interface MatchProgress {
   readonly moving: readonly string[]
 }
 
-/** What is told of the nearest state. */
+/** Figures and remarks on the nearest state. */
 export interface MatchFindings {
   readonly distance: Distance
   readonly atBorder: readonly string[]
@@ -156,7 +156,7 @@ export class Matching {
       start: first,
       best: [],
       history: [[0, first]],
-      moving: moving.map((m) => nameOf(project, m)),
+      moving: moving.map((m) => movingName(project, m)),
     }
     return moving
   }
@@ -207,7 +207,7 @@ export class Matching {
     this.findings.value = {
       distance,
       outOfReach,
-      atBorder: atBorder(of.moving, nearest.place).map((m) => nameOf(of.project, m)),
+      atBorder: atBorder(of.moving, nearest.place).map((m) => movingName(of.project, m)),
     }
     this.showCards()
   }
@@ -299,9 +299,4 @@ export class Matching {
     this.of = null
     this.said.value = ''
   }
-}
-
-function nameOf(project: Project, { owner, path }: Moving): string {
-  const found = findOwner(project, owner)
-  return found ? `${ownerName(found)}, ${paramName(found, path).toLowerCase()}` : path
 }

@@ -3,7 +3,7 @@ import { availableParallelism } from 'node:os'
 import { fileURLToPath } from 'node:url'
 import { apply } from '@oleaje/core/project/edit'
 import type { Project, Track } from '@oleaje/core/project/schema'
-import { ownerName, paramName, specAt, valueAt } from '@oleaje/core/project/targets'
+import { specAt, valueAt } from '@oleaje/core/project/targets'
 import { findOwner } from '@oleaje/core/project/walk'
 import { formatValue } from '@oleaje/core/units/text'
 import { excerptOf } from '@oleaje/core/search/excerpt'
@@ -16,6 +16,7 @@ import {
   goTo,
   mostHeard,
   movable,
+  movingName,
   placeOf,
   probes,
 } from '@oleaje/core/search/match'
@@ -112,7 +113,7 @@ async function match(args: Args, kind: MatchKind): Promise<void> {
       return {
         ...judge.judged(candidate.place).distance,
         changes: changesOf(project, next, moving),
-        atBorder: atBorder(moving, candidate.place).map((m) => nameOf(project, m)),
+        atBorder: atBorder(moving, candidate.place).map((m) => movingName(project, m)),
         project: next,
       }
     })
@@ -155,11 +156,6 @@ function trackNamed(project: Project, name: string): Track {
   )
 }
 
-function nameOf(project: Project, { owner, path }: Moving): string {
-  const found = findOwner(project, owner)
-  return found ? `${ownerName(found)}, ${paramName(found, path).toLowerCase()}` : path
-}
-
 /** Parameters that differ, with both values in their own units. */
 function changesOf(before: Project, after: Project, moving: readonly Moving[]) {
   return moving.flatMap((m) => {
@@ -169,7 +165,7 @@ function changesOf(before: Project, after: Project, moving: readonly Moving[]) {
       return spec && value !== undefined ? formatValue(spec, value) : ''
     }
     const [from, to] = [text(before), text(after)]
-    return from === to ? [] : [{ owner: m.owner, path: m.path, name: nameOf(before, m), from, to }]
+    return from === to ? [] : [{ owner: m.owner, path: m.path, name: movingName(before, m), from, to }]
   })
 }
 

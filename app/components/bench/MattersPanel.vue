@@ -42,8 +42,18 @@ const rows = computed(() =>
 )
 const most = computed(() => Math.max(1, ...rows.value.map((r) => r.distance.total)))
 const figure = (db: number): string => `${db.toFixed(db < 10 ? 2 : 1)} dB`
-const parts = ({ distance: d, residue }: Contribution): string =>
-  `Tone ${figure(d.tone)} · envelope ${figure(d.envelope)} · movement ${figure(d.movement)} · loudness ${d.loudness.toFixed(2)} LU · stereo ${figure(d.stereo)} · difference signal ${Number.isFinite(residue) ? `${residue.toFixed(0)} dB`.replace('-', '−') : '−∞ dB'}`
+/** Where the sound differs, and the level of the difference signal. */
+function parts({ distance: d, residue }: Contribution): string {
+  const signal = Number.isFinite(residue) ? residue.toFixed(0).replace('-', '−') : '−∞'
+  return [
+    `Tone ${figure(d.tone)}`,
+    `envelope ${figure(d.envelope)}`,
+    `movement ${figure(d.movement)}`,
+    `loudness ${d.loudness.toFixed(2)} LU`,
+    `stereo ${figure(d.stereo)}`,
+    `difference signal ${signal} dB`,
+  ].join(' · ')
+}
 const status = computed(() => {
   const { running, said, found, count, isCurrent } = matters
   if (running.value) return `${found.value.size} of ${count.value} parts measured`

@@ -75,9 +75,9 @@ const status = computed(() => {
 })
 const parts = computed(() => {
   const d = matching.findings.value?.distance
-  return d
-    ? `Nearest: tone ${figure(d.tone)}, envelope ${figure(d.envelope)}, movement ${figure(d.movement)}, stereo ${figure(d.stereo)}`
-    : ''
+  if (!d) return ''
+  const figures = (['tone', 'envelope', 'movement', 'stereo'] as const).map((p) => `${p} ${figure(d[p])}`)
+  return `Nearest: ${figures.join(', ')}`
 })
 </script>
 

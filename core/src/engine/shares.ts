@@ -16,7 +16,7 @@ const LEAST_GAIN = 1.3
 /**
  * Divides the tracks of a plan among workers, so that each has about as much to do: the longest first, to
  * where it adds least (Graham, *Bounds on Multiprocessing Timing Anomalies*, 1969). What several tracks need,
- * such as a track that others follow, is worked out by each of them anew.
+ * such as a track that others follow, is computed by each of them.
  * @param order steps that run
  * @returns for each worker beside the one that mixes, the keys of the tracks that it records; nothing where
  *   the tracks hang together too much to gain from it

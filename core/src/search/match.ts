@@ -11,7 +11,7 @@ import { exp2, log, toDb } from '../dsp/math'
 import { Random } from '../dsp/random'
 import { type Edit, apply } from '../project/edit'
 import type { Project } from '../project/schema'
-import { pathsOf, specAt, valueAt, writeValue } from '../project/targets'
+import { ownerName, paramName, pathsOf, specAt, valueAt, writeValue } from '../project/targets'
 import { type Owner, findOwner, ownerId } from '../project/walk'
 import { Replay } from '../render/replay'
 import { isStepped } from '../units/parameter'
@@ -111,6 +111,12 @@ const ownerOf = (project: Project, { owner }: Moving): Owner => {
   const found = findOwner(project, owner)
   if (!found) throw new Error(`There is nothing called “${owner}” in this project.`)
   return found
+}
+
+/** Name of a parameter with that of its owner, for a person. */
+export function movingName(project: Project, { owner, path }: Moving): string {
+  const found = findOwner(project, owner)
+  return found ? `${ownerName(found)}, ${paramName(found, path).toLowerCase()}` : path
 }
 
 /** Where a project stands. @throws where it has no such parameter */
