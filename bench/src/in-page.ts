@@ -5,35 +5,22 @@ import { shapeRound } from '@oleaje/core/dsp/antiderivative'
 import { sinCycles, tanPi, tanh } from '@oleaje/core/dsp/math'
 import { sineBlock } from '@oleaje/core/dsp/sines'
 import { Oversampler } from '@oleaje/core/dsp/oversampler'
-import type { EffectDefinition, EffectPreset, EffectProcessor } from '@oleaje/core/contract/effect'
+import type { EffectDefinition, EffectPreset } from '@oleaje/core/contract/effect'
 import { effectDefinition, effects } from '@oleaje/core/effects/index'
-import {
-  BLOCK,
-  type LaneBlocks,
-  type NoteBlock,
-  ParamBlock,
-  type StereoBlock,
-  noteBlock,
-  songBlock,
-  stereoBlock,
-} from '@oleaje/core/contract/block'
+import { BLOCK, ParamBlock, type StereoBlock } from '@oleaje/core/contract/block'
 import { Engine } from '@oleaje/core/engine/engine'
 import { openMonitor } from '@oleaje/core/engine/monitor'
 import { LinkState } from '@oleaje/core/engine/link-state'
 import { ParamSet } from '@oleaje/core/engine/param-set'
 import { readProject } from '@oleaje/core/project/read'
-import { commonParams } from '@oleaje/core/project/nodes/common-params'
 import { linkParams, linkSettings } from '@oleaje/core/project/targets'
-import type { LaneValues } from '@oleaje/core/units/lane'
 import { newLink } from '@oleaje/core/project/new'
 import { percent } from '@oleaje/core/units/parameter'
 import { readWav } from '@oleaje/core/formats/wav'
 import { audioHash } from '@oleaje/core/formats/hash'
 import { ALIAS_SIZE, aliasBin, aliasSum } from './aliases'
-
-const RATE = 48_000
-const song = songBlock()
-song.beatsPerFrame = 96 / 60 / RATE
+import { RATE, rig, run } from './rig'
+import { bells, benchNoise, delays, ourWholeChain } from './whole-chain'
 
 /** Nanoseconds a call, best of several rounds: the least disturbed one. */
 function time(calls: number, f: () => void, rounds = 7): number {
@@ -45,42 +32,6 @@ function time(calls: number, f: () => void, rounds = 7): number {
   }
   return best
 }
-
-interface Rig {
-  readonly processor: EffectProcessor<never>
-  readonly params: ParamSet
-  readonly io: {
-    in: StereoBlock
-    out: StereoBlock
-    side: StereoBlock
-    song: typeof song
-    notes: NoteBlock
-    lanes: LaneBlocks
-  }
-}
-
-function rig(definition: EffectDefinition, values: Record<string, number> = {}, lanes?: LaneValues): Rig {
-  const input = stereoBlock()
-  const params = new ParamSet(
-    { ...definition.params, ...commonParams },
-    values,
-    RATE,
-    definition.lanes,
-    lanes,
-  )
-  params.update()
-  return {
-    processor: definition.create({
-      sampleRate: RATE,
-      seed: 1,
-      latency: definition.latency?.(RATE, values),
-    }) as never,
-    params,
-    io: { in: input, out: stereoBlock(), side: input, song, notes: noteBlock(), lanes: params.laneBlocks },
-  }
-}
-
-const run = (r: Rig): void => r.processor.process(r.io as never, r.params.blocks as never)
 
 function fill(block: StereoBlock, seed = 1): void {
   let x = seed
@@ -279,17 +230,17 @@ async function graph(
   return { factor: input.length / RATE / ((performance.now() - start) / 1000), output }
 }
 
-function noise(seconds: number): AudioBuffer {
-  const buffer = new AudioBuffer({ length: seconds * RATE, numberOfChannels: 2, sampleRate: RATE })
-  for (let c = 0; c < 2; c++) {
-    const data = buffer.getChannelData(c)
-    let x = c + 1
-    for (let i = 0; i < data.length; i++) {
-      x = (Math.imul(x, 1664525) + 1013904223) | 0
-      data[i] = (x / 4294967296) * 0.5
-    }
-  }
+function bufferOf(sound: readonly Float32Array[]): AudioBuffer {
+  const [first] = sound
+  const buffer = new AudioBuffer({ length: first?.length ?? 1, numberOfChannels: 2, sampleRate: RATE })
+  for (const [c, side] of sound.entries()) buffer.copyToChannel(side as Float32Array<ArrayBuffer>, c)
   return buffer
+}
+
+function timesRealTime(frames: number, f: () => void): number {
+  const start = performance.now()
+  f()
+  return frames / RATE / ((performance.now() - start) / 1000)
 }
 
 const GAIN = 10 ** (18 / 20)
@@ -304,118 +255,47 @@ function shaper(context: OfflineAudioContext): WaveShaperNode {
   return new WaveShaperNode(context, { curve, oversample: '4x' })
 }
 
-const bells = [
-  [180, 0.3, 60],
-  [500, 0.7, 200],
-  [1200, 1.1, 500],
-  [3000, 0.5, 1200],
-  [7000, 0.9, 2500],
-] as const
+let chainAtWork: ReturnType<typeof ourWholeChain> | null = null
+const chainSound = benchNoise(SECONDS)
+const chainOut = [new Float32Array(SECONDS * RATE), new Float32Array(SECONDS * RATE)] as const
 
-/**
- * Saturation 4 × → five moving bells → two moving delays → compressor, in the browser's graph and in ours.
- */
-export async function wholeChain(): Promise<Comparison & { graphAliases: number[]; ourAliases: number[] }> {
-  const input = noise(SECONDS)
-  const build = (c: OfflineAudioContext, from: AudioNode): AudioNode => {
-    let node = from.connect(new GainNode(c, { gain: GAIN / 16 })).connect(shaper(c)) as AudioNode
-    for (const [hz, rate, depth] of bells) {
-      const bell = new BiquadFilterNode(c, { type: 'peaking', frequency: hz, Q: 1.4, gain: 6 })
-      const o = new OscillatorNode(c, { frequency: rate })
-      o.connect(new GainNode(c, { gain: depth })).connect(bell.frequency)
-      o.start()
-      node = node.connect(bell)
-    }
-    for (const [time, rate, depth] of [
-      [0.011, 0.6, 0.002],
-      [0.017, 0.9, 0.003],
-    ] as const) {
-      const d = new DelayNode(c, { maxDelayTime: 0.1, delayTime: time })
-      const o = new OscillatorNode(c, { frequency: rate })
-      o.connect(new GainNode(c, { gain: depth })).connect(d.delayTime)
-      o.start()
-      node = node.connect(d)
-    }
-    return node.connect(new DynamicsCompressorNode(c, { threshold: -20, ratio: 4, knee: 6 }))
-  }
+/** One round of the whole chain in the browser's graph and in ours, × real time. */
+export async function wholeChainRound(): Promise<{ graph: number; ours: number }> {
+  const chain = (chainAtWork ??= ourWholeChain())
+  const { factor } = await graph(wholeChainGraph, bufferOf(chainSound))
+  return { graph: factor, ours: timesRealTime(SECONDS * RATE, () => chain(chainSound, chainOut)) }
+}
+
+/** So many last samples of its left side in ours. */
+export const wholeChainLast = (samples: number): number[] => [...chainOut[0].slice(-samples)]
+
+/** Aliases of its saturation in dB, at 1.2 and 5 kHz. */
+export async function wholeChainAliases(): Promise<{ graph: number[]; ours: number[] }> {
   return {
-    ...(await compare(
-      async () => (await graph(build, input)).factor,
-      () => ourChain(input),
-    )),
-    graphAliases: [await graphAliases(1200), await graphAliases(5000)],
-    ourAliases: [driveAliases(1200, 2), driveAliases(5000, 2)],
+    graph: [await graphAliases(1200), await graphAliases(5000)],
+    ours: [driveAliases(1200, 2), driveAliases(5000, 2)],
   }
 }
 
-function ourChain(input: AudioBuffer): number {
-  const drive = rig(effectDefinition('drive') as EffectDefinition, { drive: 18, output: 0, quality: 2 })
-  const comp = rig(effectDefinition('compressor') as EffectDefinition, { threshold: -20, ratio: 4, knee: 6 })
-  drive.processor.reset()
-  comp.processor.reset()
-  const eq = rig(
-    effectDefinition('eq') as EffectDefinition,
-    {},
-    { bands: bells.map(([frequency]) => ({ frequency, gain: 6, q: 1.4 })) },
-  )
-  eq.processor.reset()
-  const moved = (eq.params.lanes.bands ?? []).map((b) => b.frequency as ParamBlock)
-  const phases = new Float64Array(7)
-  const left = new Float64Array(BLOCK)
-  const right = new Float64Array(BLOCK)
-  const delays = [
-    [0.011, 0.6, 0.002],
-    [0.017, 0.9, 0.003],
-  ].map(([t, rate, depth]) => {
-    const line = new StereoDelayLine(4800, 3, BLOCK)
-    return {
-      line,
-      samples: line.block(),
-      left: line.block(),
-      right: line.block(),
-      time: (t ?? 0) * RATE,
-      rate: rate ?? 0,
-      depth: (depth ?? 0) * RATE,
-    }
-  })
-  const inL = input.getChannelData(0)
-  const inR = input.getChannelData(1)
-  const start = performance.now()
-  for (let at = 0; at + BLOCK <= inL.length; at += BLOCK) {
-    drive.io.in.left.set(inL.subarray(at, at + BLOCK))
-    drive.io.in.right.set(inR.subarray(at, at + BLOCK))
-    run(drive)
-    eq.io.in.left.set(drive.io.out.left)
-    eq.io.in.right.set(drive.io.out.right)
-    for (let b = 0; b < 5; b++) {
-      const band = moved[b] as ParamBlock
-      const hz = band.buffer
-      const [base, rate, depth] = bells[b] as readonly [number, number, number]
-      sineBlock(hz, phases.subarray(b, b + 1), rate / RATE)
-      for (let i = 0; i < BLOCK; i++) hz[i] = base + depth * hz[i]!
-      band.move()
-    }
-    run(eq)
-    left.set(eq.io.out.left)
-    right.set(eq.io.out.right)
-    let fromL: Float64Array = left,
-      fromR: Float64Array = right
-    for (let d = 0; d < 2; d++) {
-      const delay = delays[d] as (typeof delays)[number]
-      const { line, samples } = delay
-      sineBlock(samples, phases.subarray(5 + d, 6 + d), delay.rate / RATE)
-      // written first, so everything lies a block further back
-      for (let i = 0; i < BLOCK; i++) samples[i] = delay.time + BLOCK + delay.depth * samples[i]!
-      line.write(fromL, fromR, 0, BLOCK)
-      line.read(samples, delay.left, delay.right, 0, BLOCK)
-      fromL = delay.left
-      fromR = delay.right
-    }
-    comp.io.in.left.set(fromL)
-    comp.io.in.right.set(fromR)
-    run(comp)
+/** The whole chain (see whole-chain.ts) in the browser's graph. */
+function wholeChainGraph(c: OfflineAudioContext, from: AudioNode): AudioNode {
+  let node = from.connect(new GainNode(c, { gain: GAIN / 16 })).connect(shaper(c)) as AudioNode
+  const sway = (rate: number, depth: number, param: AudioParam): void => {
+    const o = new OscillatorNode(c, { frequency: rate })
+    o.connect(new GainNode(c, { gain: depth })).connect(param)
+    o.start()
   }
-  return inL.length / RATE / ((performance.now() - start) / 1000)
+  for (const [hz, rate, depth] of bells) {
+    const bell = new BiquadFilterNode(c, { type: 'peaking', frequency: hz, Q: 1.4, gain: 6 })
+    sway(rate, depth, bell.frequency)
+    node = node.connect(bell)
+  }
+  for (const [time, rate, depth] of delays) {
+    const d = new DelayNode(c, { maxDelayTime: 0.1, delayTime: time })
+    sway(rate, depth, d.delayTime)
+    node = node.connect(d)
+  }
+  return node.connect(new DynamicsCompressorNode(c, { threshold: -20, ratio: 4, knee: 6 }))
 }
 
 async function graphAliases(frequency: number): Promise<number> {
@@ -451,7 +331,7 @@ export function driveAliases(frequency: number, quality: number): number {
 
 /** One stereo low-pass with its frequency moving at audio rate: the browser's biquad and our Filter. */
 export async function singleFilter(): Promise<Comparison> {
-  const input = noise(20)
+  const input = bufferOf(benchNoise(20))
   const build = (c: OfflineAudioContext, from: AudioNode): AudioNode => {
     const f = new BiquadFilterNode(c, { type: 'lowpass', frequency: 1000, Q: 2 })
     const o = new OscillatorNode(c, { frequency: 3 })
@@ -470,7 +350,7 @@ export async function singleFilter(): Promise<Comparison> {
  * EQ.
  */
 export async function eightBands(): Promise<Comparison> {
-  const input = noise(SECONDS)
+  const input = bufferOf(benchNoise(SECONDS))
   const centres = [90, 180, 360, 720, 1400, 2800, 5600, 9000]
   const build = (c: OfflineAudioContext, from: AudioNode): AudioNode =>
     centres.reduce((node: AudioNode, hz, i) => {
@@ -577,7 +457,9 @@ export async function demoLoad(
 Object.assign(globalThis, {
   effectCosts,
   kernelCosts,
-  wholeChain,
+  wholeChainRound,
+  wholeChainLast,
+  wholeChainAliases,
   singleFilter,
   driveAliases,
   demoLoad,

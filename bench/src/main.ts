@@ -1,6 +1,6 @@
 /**
- * `npm run bench [-- --kernels] [--json FILE] [--soak [short | middle | long]]`: all benchmarks or those of
- * kernels alone, in the Chromium that the app runs in.
+ * `npm run bench [-- --kernels | --chain] [--json FILE] [--soak [short | middle | long]]`: all benchmarks, those of
+ * kernels or the whole chain alone, in the Chromium that the app runs in.
  */
 import { readFileSync, writeFileSync } from 'node:fs'
 import { execFileSync } from 'node:child_process'
@@ -10,9 +10,10 @@ import { chromium } from 'playwright-core'
 import { findChromium, flags } from '../../scripts/chromium.mjs'
 import { appFigures } from './app-figures'
 import { auditionInApp } from './audition-in-app'
-import { cKernels } from './c-kernels'
+import { cKernels } from './c-programs'
 import { editsInApp } from './edits-in-app'
 import type * as InPage from './in-page'
+import { compareWholeChains } from './whole-chains'
 
 const root = process.env.OLEAJE_ROOT ?? process.cwd()
 const args = process.argv.slice(2)
@@ -52,6 +53,29 @@ async function call<K extends keyof typeof InPage>(
   ) as never
 }
 
+async function wholeChains() {
+  const chains = await compareWholeChains(
+    join(root, 'bench/src/whole-chain.c'),
+    () => call('wholeChainRound'),
+    (samples) => call('wholeChainLast', samples),
+  )
+  const aliases = await call('wholeChainAliases')
+  const inC = chains.c ?? null
+  table(
+    `Whole chain: saturation 4 ×, 5 moving bells, 2 moving delays, compressor; medians of ${chains.rounds} rounds in turn`,
+    [
+      ['', '× real time', 'aliases 1.2 kHz', 'aliases 5 kHz'],
+      ['browser graph', chains.graph.toFixed(1), ...aliases.graph.map((a) => `${a.toFixed(1)} dB`)],
+      ['Oleaje', chains.ours.toFixed(1), ...aliases.ours.map((a) => `${a.toFixed(1)} dB`)],
+      ['C', inC ? inC.factor.toFixed(1) : 'no compiler', '', ''],
+      ['Oleaje to graph', chains.ratio.toFixed(2), '', ''],
+      ['C to Oleaje', inC ? inC.ratio.toFixed(2) : '', '', ''],
+      ['Oleaje against C, of the sound', inC ? `${inC.apart.toFixed(0)} dB` : '', '', ''],
+    ],
+  )
+  return { ...chains, aliases }
+}
+
 const realtime = (ns: number): string => `${Math.round(1e9 / 48_000 / ns)} ×`
 const table = (title: string, rows: string[][]): void => {
   const widths = (rows[0] ?? []).map((_, c) => Math.max(...rows.map((r) => (r[c] ?? '').length)))
@@ -78,6 +102,11 @@ if (args.includes('--kernels')) {
   await browser.close()
   process.exit(0)
 }
+if (args.includes('--chain')) {
+  await wholeChains()
+  await browser.close()
+  process.exit(0)
+}
 const effects = await call('effectCosts')
 table('Effects, stereo', [
   ['', 'ns/frame', '× real time', 'all moving', '× real time'],
@@ -101,13 +130,7 @@ table('Drive: sum of aliases up to 20 kHz, full-scale sine, 18 dB', [
   ['', '1.2 kHz', '5 kHz'],
   ...aliases.map((a) => [a.quality, `${a.at1200.toFixed(1)} dB`, `${a.at5000.toFixed(1)} dB`]),
 ])
-const chain = await call('wholeChain')
-table('Whole chain: saturation 4 ×, 5 moving bells, 2 moving delays, compressor', [
-  ['', '× real time', 'aliases 1.2 kHz', 'aliases 5 kHz'],
-  ['browser graph', chain.graph.toFixed(1), ...chain.graphAliases.map((a) => `${a.toFixed(1)} dB`)],
-  ['Oleaje', chain.ours.toFixed(1), ...chain.ourAliases.map((a) => `${a.toFixed(1)} dB`)],
-  ['ratio', chain.ratio.toFixed(2), '', ''],
-])
+const chain = await wholeChains()
 const filter = await call('singleFilter')
 table('One modulated filter, stereo', [
   ['', '× real time'],

@@ -45,6 +45,8 @@ export class MelAnalysis {
   private readonly first: Int32Array
   private readonly from: Int32Array
   private readonly weights: Float64Array
+  /** Bins that bands reach to. */
+  private readonly bins: number
 
   constructor(
     readonly size: number,
@@ -69,6 +71,7 @@ export class MelAnalysis {
       this.from[b + 1] = weights.length
     }
     this.weights = Float64Array.from(weights)
+    this.bins = Math.min(size / 2, Math.ceil(HIGHEST / width + 0.5))
   }
 
   /** @param hop frames from one window to the next */
@@ -103,12 +106,14 @@ export class MelAnalysis {
 
   /** Powers of left and right, and the real part of their product, by bin: both were one transform. */
   private split(power: Float64Array): void {
-    const { size, re, im } = this
+    const { size, re, im, bins } = this
     // a sine of amplitude 1 has a quarter of the window’s sum in its bin
     const scale = 16 / (size * size) / 4
-    for (let k = 1; k < size / 2; k++) {
-      const [a, b, c, d] = [re[k], im[k], re[size - k], im[size - k]]
-      const [lr, li, rr, ri] = [a + c, b - d, b + d, c - a]
+    for (let k = 1; k < bins; k++) {
+      const lr = re[k] + re[size - k],
+        li = im[k] - im[size - k],
+        rr = im[k] + im[size - k],
+        ri = re[size - k] - re[k]
       power[k] = (lr * lr + li * li) * scale
       power[size / 2 + k] = (rr * rr + ri * ri) * scale
       power[size + k] = (lr * rr + li * ri) * scale

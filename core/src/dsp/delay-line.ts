@@ -1,7 +1,7 @@
 import { delayLineBytes } from './simd/delay-line.wasm'
 import { SimdKernel, KernelMemory } from './simd/kernel-memory'
 import { kernelAt, kernelSpeeds, reachFor } from './band-limited-kernel'
-import { SINC_PHASES, SINC_TAPS, sincTable } from './sinc-table'
+import { SINC_PHASES, SINC_TAPS, sincAt, sincTable32 } from './sinc-table'
 
 /**
  * The least delay, in samples, that {@link StereoDelayLine.read} can give before the newest sample is
@@ -11,8 +11,11 @@ export const LEAST_DELAY = SINC_TAPS / 2
 
 /** −120 dBFS. */
 const AUDIBLE = 1e-6
-/** Inaudible samples are written as zero, long before they become denormal. */
-const NOTHING = 1e-30
+/**
+ * Inaudible samples are written as zero, so early that no product or sum of a reading can be a denormal number of
+ * single precision.
+ */
+const NOTHING = 1e-22
 
 function isAudible(x: Float64Array, start: number, end: number): boolean {
   for (let i = start; i < end; i++) if (x[i] > AUDIBLE || x[i] < -AUDIBLE) return true
@@ -20,6 +23,7 @@ function isAudible(x: Float64Array, start: number, end: number): boolean {
 }
 
 interface KernelExports {
+  write(left: number, right: number, ringL: number, ringR: number, frames: number): void
   read(
     delays: number,
     left: number,
@@ -40,7 +44,7 @@ export class StereoDelayLine {
   private readonly memory: KernelMemory<KernelExports>
   private readonly left: Float32Array
   private readonly right: Float32Array
-  private readonly table: Float64Array
+  private readonly table: Float32Array
   private readonly mask: number
   private head = 0
   /**
@@ -62,7 +66,7 @@ export class StereoDelayLine {
     const memory = (this.memory = new KernelMemory(kernel, 8 * (size + SINC_TAPS + blocks * length) + 64))
     this.left = memory.floats(size + SINC_TAPS)
     this.right = memory.floats(size + SINC_TAPS)
-    this.table = memory.table(sincTable)
+    this.table = memory.table(sincTable32)
     this.mask = size - 1
     this.length = length
   }
@@ -88,7 +92,7 @@ export class StereoDelayLine {
     return Math.min(this.age, this.longest)
   }
 
-  /** Room for a block of delays or of what is read, where {@link read} can use it. */
+  /** Room for a block of delays, of what is read or of what is to be written. */
   block(): Float64Array {
     return this.memory.doubles(this.length)
   }
@@ -113,18 +117,28 @@ export class StereoDelayLine {
     this.right.fill(0, back, size)
   }
 
-  /** Appends samples `start` to `end` of a block. */
+  /** Appends samples `start` to `end` of a block; soonest where both lie in a {@link block} of this line. */
   write(left: Float64Array, right: Float64Array, start: number, end: number): void {
     const { left: a, right: b, mask } = this
+    const simd = left.buffer === a.buffer && right.buffer === a.buffer ? this.memory.simd : null
     let head = this.head
     for (let i = start; i < end;) {
       const stop = Math.min(end, i + mask + 1 - head)
-      for (let k = i; k < stop; k++) {
-        const l = left[k]
-        const r = right[k]
-        a[head + k - i] = l < NOTHING && l > -NOTHING ? 0 : l
-        b[head + k - i] = r < NOTHING && r > -NOTHING ? 0 : r
-      }
+      if (simd)
+        simd.write(
+          left.byteOffset + 8 * i,
+          right.byteOffset + 8 * i,
+          a.byteOffset + 4 * head,
+          b.byteOffset + 4 * head,
+          stop - i,
+        )
+      else
+        for (let k = i; k < stop; k++) {
+          const l = left[k]
+          const r = right[k]
+          a[head + k - i] = l < NOTHING && l > -NOTHING ? 0 : l
+          b[head + k - i] = r < NOTHING && r > -NOTHING ? 0 : r
+        }
       if (head < SINC_TAPS) {
         a.copyWithin(mask + 1, 0, SINC_TAPS)
         b.copyWithin(mask + 1, 0, SINC_TAPS)
@@ -173,26 +187,8 @@ export class StereoDelayLine {
       const whole = Math.floor(delay)
       const row = (((1 - (delay - whole)) * SINC_PHASES + 0.5) | 0) * SINC_TAPS
       const j = (head + (i - start) - whole - 4) & mask
-      const w0 = table[row],
-        w1 = table[row + 1],
-        w2 = table[row + 2],
-        w3 = table[row + 3]
-      const w4 = table[row + 4],
-        w5 = table[row + 5],
-        w6 = table[row + 6],
-        w7 = table[row + 7]
-      left[i] =
-        w0 * a[j] +
-        w2 * a[j + 2] +
-        w4 * a[j + 4] +
-        w6 * a[j + 6] +
-        (w1 * a[j + 1] + w3 * a[j + 3] + w5 * a[j + 5] + w7 * a[j + 7])
-      right[i] =
-        w0 * b[j] +
-        w2 * b[j + 2] +
-        w4 * b[j + 4] +
-        w6 * b[j + 6] +
-        (w1 * b[j + 1] + w3 * b[j + 3] + w5 * b[j + 5] + w7 * b[j + 7])
+      left[i] = sincAt(table, row, a, j)
+      right[i] = sincAt(table, row, b, j)
     }
   }
 

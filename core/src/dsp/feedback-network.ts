@@ -1,6 +1,6 @@
 import { feedbackNetworkBytes } from './simd/feedback-network.wasm'
 import { SimdKernel, KernelMemory } from './simd/kernel-memory'
-import { SINC_PHASES, SINC_TAPS, sincTable } from './sinc-table'
+import { SINC_PHASES, SINC_TAPS, sincAt, sincTable32 } from './sinc-table'
 
 export const LINES = 16
 const PAIRS = LINES / 2
@@ -51,7 +51,7 @@ export class FeedbackNetwork {
   private readonly blocks: Float64Array
   private readonly filters: Float64Array
   private readonly states: Float64Array
-  private readonly table: Float64Array
+  private readonly table: Float32Array
   private readonly memory: KernelMemory<KernelExports>
   private head = 0
 
@@ -72,7 +72,7 @@ export class FeedbackNetwork {
     this.blocks = memory.doubles(LINES * FRAMES)
     this.filters = memory.doubles(LINES * WEIGHTS)
     this.states = memory.doubles(LINES * STATES)
-    this.table = memory.table(sincTable)
+    this.table = memory.table(sincTable32)
     this.lines = memory.floats(LINES * this.stride)
   }
 
@@ -140,15 +140,7 @@ export class FeedbackNetwork {
       const whole = Math.floor(delay)
       const row = (((1 - (delay - whole)) * SINC_PHASES + 0.5) | 0) * SINC_TAPS
       const j = at + ((head + i - whole - 4) & mask)
-      blocks[y + 2 * i] =
-        table[row] * lines[j] +
-        table[row + 2] * lines[j + 2] +
-        table[row + 4] * lines[j + 4] +
-        table[row + 6] * lines[j + 6] +
-        (table[row + 1] * lines[j + 1] +
-          table[row + 3] * lines[j + 3] +
-          table[row + 5] * lines[j + 5] +
-          table[row + 7] * lines[j + 7])
+      blocks[y + 2 * i] = sincAt(table, row, lines, j)
     }
   }
 

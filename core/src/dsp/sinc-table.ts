@@ -41,6 +41,8 @@ export const sinc = (x: number): number => (Math.abs(x) < 1e-9 ? 1 : sinCycles(x
  * A windowed sinc (Smith, Digital Audio Resampling, 1984), each row normalised to unit gain at DC.
  */
 export const sincTable: Float64Array = buildTable()
+/** The same for samples that are kept in single precision. */
+export const sincTable32 = Float32Array.from(sincTable)
 
 function buildTable(): Float64Array {
   const table = new Float64Array((SINC_PHASES + 1) * SINC_TAPS)
@@ -61,4 +63,18 @@ function buildTable(): Float64Array {
     table[SINC_PHASES * SINC_TAPS + k] = k === half ? 1 : 0
   }
   return table
+}
+
+const { fround } = Math
+
+/**
+ * A sample between samples, in single precision: the row that begins at `row` of {@link sincTable32} over eight
+ * samples from `at` on. In the order in which a SIMD kernel adds them up, four at a time.
+ */
+export function sincAt(table: Float32Array, row: number, x: Float32Array, at: number): number {
+  const s0 = fround(fround(table[row] * x[at]) + fround(table[row + 4] * x[at + 4]))
+  const s1 = fround(fround(table[row + 1] * x[at + 1]) + fround(table[row + 5] * x[at + 5]))
+  const s2 = fround(fround(table[row + 2] * x[at + 2]) + fround(table[row + 6] * x[at + 6]))
+  const s3 = fround(fround(table[row + 3] * x[at + 3]) + fround(table[row + 7] * x[at + 7]))
+  return fround(fround(s0 + s2) + fround(s1 + s3))
 }

@@ -124,14 +124,14 @@ export const chorus = defineEffect({
     },
   ],
   create: ({ sampleRate }) => {
-    const line = new StereoDelayLine(LONGEST * sampleRate + BLOCK, 3, BLOCK)
+    const line = new StereoDelayLine(LONGEST * sampleRate + BLOCK, 5, BLOCK)
     const times = line.block(),
       readL = line.block(),
       readR = line.block()
     const sumL = new Float64Array(BLOCK),
       sumR = new Float64Array(BLOCK)
-    const writeL = new Float64Array(BLOCK),
-      writeR = new Float64Array(BLOCK)
+    const writeL = line.block(),
+      writeR = line.block()
     const swings = new Float64Array(BLOCK),
       depths = new Float64Array(BLOCK),
       steps = new Float64Array(BLOCK),
@@ -183,16 +183,16 @@ export const chorus = defineEffect({
           starts = p.phase.values()
         // what comes round comes a block later than the voices themselves, as a part of the time of 2.7 ms;
         // it is a colour, not an echo
-        for (let i = 0; i < BLOCK; i++) {
-          const l = input.left[i] + fbs[i] * lastL[i]
-          const r = input.right[i] + fbs[i] * lastR[i]
-          writeL[i] = l / Math.sqrt(1 + 0.02 * l * l)
-          writeR[i] = r / Math.sqrt(1 + 0.02 * r * r)
-        }
         if (p.feedback.constant && p.feedback.value === 0) {
           writeL.set(input.left)
           writeR.set(input.right)
-        }
+        } else
+          for (let i = 0; i < BLOCK; i++) {
+            const l = input.left[i] + fbs[i] * lastL[i]
+            const r = input.right[i] + fbs[i] * lastR[i]
+            writeL[i] = l / Math.sqrt(1 + 0.02 * l * l)
+            writeR[i] = r / Math.sqrt(1 + 0.02 * r * r)
+          }
         line.write(writeL, writeR, 0, BLOCK)
         sumL.fill(0)
         sumR.fill(0)

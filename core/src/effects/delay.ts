@@ -225,7 +225,7 @@ class DelayProcessor implements EffectProcessor<typeof params> {
 
   constructor(private readonly sampleRate: number) {
     const longest = LONGEST_DELAY * sampleRate
-    const line = new StereoDelayLine(longest, 10, BLOCK)
+    const line = new StereoDelayLine(longest, 12, BLOCK)
     this.line = line
     this.times = new Times(line, longest, sampleRate)
     this.reading = new Reading(line, this.times)
@@ -239,7 +239,7 @@ class DelayProcessor implements EffectProcessor<typeof params> {
       BLOCK,
     )
     this.ducker = new Ducker(sampleRate)
-    this.written = [new Float64Array(BLOCK), new Float64Array(BLOCK)]
+    this.written = [line.block(), line.block()]
   }
 
   reset(): void {

@@ -73,6 +73,7 @@ export const drive = defineEffect({
       : path === 'asymmetry' || path === 'curve'
         ? latency >> 1
         : 0,
+  draft: { quality: 1 },
   // the DC blocker's
   tail: () => 0.6,
   groups: [

@@ -110,19 +110,19 @@ export const flanger = defineEffect({
     },
   ],
   create: ({ sampleRate, latency = 0 }) => {
-    const line = new StereoDelayLine(LONGEST * sampleRate + BLOCK, 4, BLOCK)
+    const line = new StereoDelayLine(LONGEST * sampleRate + BLOCK, 6, BLOCK)
     const timesL = line.block(),
       timesR = line.block(),
       readL = line.block(),
       readR = line.block()
-    const dry = new StereoDelayLine(LONGEST * sampleRate + BLOCK, 3, BLOCK)
+    const dry = new StereoDelayLine(LONGEST * sampleRate + BLOCK, 5, BLOCK)
     const dryTimes = dry.block(),
       dryL = dry.block(),
       dryR = dry.block()
-    const inL = new Float64Array(BLOCK),
-      inR = new Float64Array(BLOCK),
-      writeL = new Float64Array(BLOCK),
-      writeR = new Float64Array(BLOCK)
+    const inL = dry.block(),
+      inR = dry.block(),
+      writeL = line.block(),
+      writeR = line.block()
     const swingL = new Float64Array(BLOCK),
       swingR = new Float64Array(BLOCK)
     // phase

@@ -91,6 +91,7 @@ export const folder = defineEffect({
   readouts: ['input'],
   latency: () => OVERSAMPLER_LATENCY.sharp,
   acts: (path, latency) => (path === 'makeup' ? latency : path === 'folds' ? latency / 2 : 0),
+  draft: { quality: 2 },
   // the DC blocker's
   tail: () => 0.6,
   presets: [

@@ -73,13 +73,13 @@ export const frequencyShift = defineEffect({
     },
   ],
   create: ({ sampleRate }) => {
-    const line = new StereoDelayLine(LONGEST * sampleRate + BLOCK, 3, BLOCK)
+    const line = new StereoDelayLine(LONGEST * sampleRate + BLOCK, 5, BLOCK)
     const times = line.block(),
       readL = line.block(),
       readR = line.block()
     const pair = new HilbertPair()
-    const realL = new Float64Array(BLOCK),
-      realR = new Float64Array(BLOCK),
+    const realL = line.block(),
+      realR = line.block(),
       imagL = new Float64Array(BLOCK),
       imagR = new Float64Array(BLOCK)
     const cosines = new Float64Array(BLOCK),

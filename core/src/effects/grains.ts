@@ -180,7 +180,7 @@ class GrainsProcessor implements EffectProcessor<typeof params> {
   readonly readouts = new Float64Array(3 + 3 * TOLD)
   private readonly line: StereoDelayLine
   private readonly reader: GrainReader
-  private readonly written = { left: new Float64Array(BLOCK), right: new Float64Array(BLOCK) }
+  private readonly written: { readonly left: Float64Array; readonly right: Float64Array }
   private readonly voices = Array.from({ length: MOST }, () => new Float64Array(SPAN))
   /** Frame of the block at which each begins. */
   private readonly starts = new Int32Array(MOST)
@@ -198,7 +198,8 @@ class GrainsProcessor implements EffectProcessor<typeof params> {
     private readonly seed: number,
   ) {
     this.buffer = GRAIN_BUFFER * sampleRate
-    this.line = new StereoDelayLine((GRAIN_BUFFER + 2) * sampleRate, 3, BLOCK)
+    this.line = new StereoDelayLine((GRAIN_BUFFER + 2) * sampleRate, 5, BLOCK)
+    this.written = { left: this.line.block(), right: this.line.block() }
     this.reader = new GrainReader(this.line)
   }
 

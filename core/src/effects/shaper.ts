@@ -56,6 +56,7 @@ export const shaper = defineEffect({
   readouts: ['input'],
   latency: () => OVERSAMPLER_LATENCY.sharp,
   acts: (path, latency) => (path === 'output' ? latency : path === 'mirror' ? latency / 2 : 0),
+  draft: { quality: 2 },
   // the DC blocker's
   tail: () => 0.6,
   presets: [

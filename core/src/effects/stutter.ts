@@ -197,7 +197,7 @@ class StutterProcessor implements EffectProcessor<typeof params> {
   private readonly gate: Gate
   private readonly passes: Passes
   private readonly live = new LiveFade()
-  private readonly written = { left: new Float64Array(BLOCK), right: new Float64Array(BLOCK) }
+  private readonly written: { readonly left: Float64Array; readonly right: Float64Array }
   /** Of each frame: length of a slice in samples, 0 for none; speed; length of fades in samples. */
   private readonly slices = new Float64Array(BLOCK)
   private readonly speeds = new Float64Array(BLOCK)
@@ -211,7 +211,8 @@ class StutterProcessor implements EffectProcessor<typeof params> {
     private readonly sampleRate: number,
     seed: number,
   ) {
-    this.line = new StereoDelayLine(LONGEST * sampleRate + 4 * BLOCK, 4, BLOCK)
+    this.line = new StereoDelayLine(LONGEST * sampleRate + 4 * BLOCK, 6, BLOCK)
+    this.written = { left: this.line.block(), right: this.line.block() }
     this.gate = new Gate(seed)
     this.passes = new Passes(this.line, sampleRate)
   }

@@ -181,7 +181,7 @@ class TapsProcessor implements EffectProcessor<typeof params> {
     this.longest = LONGEST * sampleRate
     const line = new StereoDelayLine(this.longest + 2 * BLOCK, 5, BLOCK)
     this.line = line
-    this.round = new Round(sampleRate)
+    this.round = new Round(line, sampleRate)
     const read = { times: line.block(), left: line.block(), right: line.block() }
     const scratch = new CombBlocks()
     this.taps = Array.from({ length: MOST }, () => new Tap(line, read, scratch, sampleRate))
@@ -205,7 +205,7 @@ class TapsProcessor implements EffectProcessor<typeof params> {
       this.longest,
       p.sync.value === 1 ? p.length.value / song.beatsPerFrame : p.time.value * this.sampleRate,
     )
-    round.enter(input, this.line, p)
+    round.enter(input, p)
     sumL.fill(0)
     sumR.fill(0)
     const from = Math.round(p.from.value)
@@ -240,12 +240,18 @@ class TapsProcessor implements EffectProcessor<typeof params> {
 class Round {
   private readonly left = new Float64Array(BLOCK)
   private readonly right = new Float64Array(BLOCK)
-  private readonly writeL = new Float64Array(BLOCK)
-  private readonly writeR = new Float64Array(BLOCK)
+  private readonly writeL: Float64Array
+  private readonly writeR: Float64Array
   /** Low cut left and right, high cut left and right; what the cuts are worked out for, and their weights. */
   private readonly state = new Float64Array(8)
 
-  constructor(private readonly sampleRate: number) {}
+  constructor(
+    private readonly line: StereoDelayLine,
+    private readonly sampleRate: number,
+  ) {
+    this.writeL = line.block()
+    this.writeR = line.block()
+  }
 
   reset(): void {
     this.state.fill(0)
@@ -254,8 +260,8 @@ class Round {
   }
 
   /** Writes the input and the feedback, which is one block (2.7 ms) later than each tap, into the line. */
-  enter(input: StereoBlock, line: StereoDelayLine, p: Params): void {
-    const { left, right, writeL, writeR, state, sampleRate } = this
+  enter(input: StereoBlock, p: Params): void {
+    const { line, left, right, writeL, writeR, state, sampleRate } = this
     const feeds = p.feed.values()
     const backs = p.feedback.values()
     const drives = p.saturation.values()

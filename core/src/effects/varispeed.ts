@@ -100,7 +100,7 @@ export const varispeed = defineEffect({
     },
   ],
   create: ({ sampleRate }) => {
-    const line = new StereoDelayLine(LONGEST * sampleRate + 2 * BLOCK, 6, BLOCK)
+    const line = new StereoDelayLine(LONGEST * sampleRate + 2 * BLOCK, 8, BLOCK)
     const times = line.block(),
       readL = line.block(),
       readR = line.block()
@@ -110,8 +110,8 @@ export const varispeed = defineEffect({
     const weights = new Float64Array(BLOCK),
       levels = new Float64Array(BLOCK),
       speeds = new Float64Array(BLOCK)
-    const writeL = new Float64Array(BLOCK),
-      writeR = new Float64Array(BLOCK)
+    const writeL = line.block(),
+      writeR = line.block()
     const longest = LONGEST * sampleRate
     const glide = 1 - poleFor(0.01, sampleRate)
     const state = new Float64Array(7)
@@ -125,10 +125,8 @@ export const varispeed = defineEffect({
       held: () => line.content(HELD_SECONDS * sampleRate),
       isQuiet: () => line.isQuiet,
       process({ in: input, out }, p) {
-        for (let i = 0; i < BLOCK; i++) {
-          writeL[i] = input.left[i]
-          writeR[i] = input.right[i]
-        }
+        writeL.set(input.left)
+        writeR.set(input.right)
         line.write(writeL, writeR, 0, BLOCK)
         const asked = p.speed.values(),
           hands = p.scratch.values(),

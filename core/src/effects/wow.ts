@@ -116,12 +116,12 @@ export const wow = defineEffect({
   ],
   create: ({ sampleRate, seed, latency = latencyOf(sampleRate, 1) }) => {
     const reach = latency - LEAST_DELAY - 1
-    const line = new StereoDelayLine(2 * reach + BLOCK + 64, 3, BLOCK)
+    const line = new StereoDelayLine(2 * reach + BLOCK + 64, 5, BLOCK)
     const times = line.block(),
       readL = line.block(),
       readR = line.block()
-    const writeL = new Float64Array(BLOCK),
-      writeR = new Float64Array(BLOCK)
+    const writeL = line.block(),
+      writeR = line.block()
     const readouts = new Float64Array(2)
     // phases of wow and flutter; of the jump clock; frames since the jump that is under way; its size in
     // samples; time at the end of the last block; place of what wanders

@@ -121,20 +121,22 @@ class RoundTrip {
   private readonly times: DelayTimes
   private readonly oldL: Float64Array
   private readonly oldR: Float64Array
-  private readonly writeL = new Float64Array(BLOCK)
-  private readonly writeR = new Float64Array(BLOCK)
+  private readonly writeL: Float64Array
+  private readonly writeR: Float64Array
   private readonly gate: RoundGate
   private readonly passes: { readonly backL: Float64Array; readonly backR: Float64Array }
   private readonly entered: readonly [Float64Array, Float64Array]
 
   constructor(private readonly sampleRate: number) {
     const longest = LOOP_LONGEST * sampleRate
-    this.line = new StereoDelayLine(longest + BLOCK, 6, BLOCK)
+    this.line = new StereoDelayLine(longest + BLOCK, 8, BLOCK)
     this.times = new DelayTimes(this.line.block(), this.line.block(), longest, sampleRate)
     this.left = this.line.block()
     this.right = this.line.block()
     this.oldL = this.line.block()
     this.oldR = this.line.block()
+    this.writeL = this.line.block()
+    this.writeR = this.line.block()
     this.gate = new RoundGate(this.line.longest, sampleRate)
     this.passes = { backL: this.left, backR: this.right }
     this.entered = [new Float64Array(BLOCK), new Float64Array(BLOCK)]

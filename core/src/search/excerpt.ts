@@ -1,10 +1,12 @@
 import type { AudioData } from '../contract/audio'
 import { toDb } from '../dsp/math'
+import { effectDefinition } from '../effects/index'
+import { apply } from '../project/edit'
 import type { Project, Track } from '../project/schema'
 import { type RenderPlan, planRender } from '../render/render'
 import { soundOf } from '../render/replay'
 import { tailOf } from '../render/tail'
-import { ownerId, ownersIn, trackOf } from '../project/walk'
+import { nodesIn, ownerId, ownersIn, trackOf } from '../project/walk'
 
 /** A short stretch of the song by which chains are compared, in seconds. */
 export interface Excerpt {
@@ -64,6 +66,24 @@ export function excerptPlan(project: Project, track: string, { from, seconds, wa
   const plan = planRender(onlyHeard(project, track), { track, from, to: from + seconds, tail: 0 })
   const lead = Math.round(warm * plan.sampleRate)
   return { ...plan, startBeat: ((from - warm) * project.tempo) / 60, lead }
+}
+
+/** The same with what costs much and changes little turned down, as effects define it. */
+export function draftOf(project: Project): Project {
+  const { next } = apply(project, (p) => {
+    for (const t of p.tracks)
+      for (const chain of [t.a, t.b])
+        for (const node of chain ? nodesIn(chain.nodes) : []) {
+          if (node.kind !== 'effect') continue
+          const definition = effectDefinition(node.type)
+          for (const [path, value] of Object.entries(definition?.draft ?? {}))
+            node.params[path] = Math.min(
+              value,
+              node.params[path] ?? definition?.params[path]?.default ?? value,
+            )
+        }
+  })
+  return next
 }
 
 const bare = (t: Track): Track => ({ ...t, a: { nodes: [] }, b: null, heard: 'a' })

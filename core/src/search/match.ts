@@ -18,7 +18,7 @@ import { isStepped } from '../units/parameter'
 import { fromNormalized, toNormalized } from '../units/scale'
 import { diceKindOf, diceOwners, isLocked } from '../variation/dice'
 import { CmaEs } from './cma-es'
-import { type Excerpt, excerptPlan } from './excerpt'
+import { type Excerpt, draftOf, excerptPlan } from './excerpt'
 
 /** A parameter that a search may move. */
 export interface Moving {
@@ -140,9 +140,16 @@ export const goTo =
     }
   }
 
+/** What places are tried on. */
+interface Base {
+  readonly project: Project
+  readonly replay: Replay
+}
+
 /** Judges places by the sound of a track over an excerpt; one for each worker. */
 export class MatchJudge {
-  private readonly replay: Replay
+  private readonly draft: Base
+  private full: Base | null = null
 
   constructor(
     private readonly project: Project,
@@ -151,9 +158,9 @@ export class MatchJudge {
     private readonly reference: Traits,
     private moving: readonly Moving[],
     private readonly kind: MatchKind,
-    audio: (hash: string) => AudioData | null,
+    private readonly audio: (hash: string) => AudioData | null,
   ) {
-    this.replay = new Replay(excerptPlan(project, track, excerpt), audio)
+    this.draft = this.base(draftOf(project))
   }
 
   /** Has places be about other parameters from now on. */
@@ -161,15 +168,22 @@ export class MatchJudge {
     this.moving = moving
   }
 
-  private soundAt(place: Place): Stereo {
-    const { next } = apply(this.project, goTo(this.moving, place))
-    return this.replay.of(excerptPlan(next, this.track, this.excerpt))
+  private base(project: Project): Base {
+    return { project, replay: new Replay(excerptPlan(project, this.track, this.excerpt), this.audio) }
   }
 
-  /** Distance of a place from the reference in dB, with penalties for silence and for peaks over 0 dBFS. */
+  private soundAt(place: Place, { project, replay }: Base): Stereo {
+    const { next } = apply(project, goTo(this.moving, place))
+    return replay.of(excerptPlan(next, this.track, this.excerpt))
+  }
+
+  /**
+   * Distance of a place from the reference in dB, by a draft of the chain, with penalties for silence and for
+   * peaks over 0 dBFS.
+   */
   loss(place: Place): number {
     try {
-      const sound = this.soundAt(place)
+      const sound = this.soundAt(place, this.draft)
       const traits = traitsOf(sound, this.project.sampleRate)
       if (traits.loudness <= -120) return SILENT_LOSS
       const { total } =
@@ -185,7 +199,8 @@ export class MatchJudge {
 
   /** The distance of a place by its parts, and the sound there. */
   judged(place: Place): { readonly distance: Distance; readonly traits: Traits } {
-    const traits = traitsOf(this.soundAt(place), this.project.sampleRate)
+    const sound = this.soundAt(place, (this.full ??= this.base(this.project)))
+    const traits = traitsOf(sound, this.project.sampleRate)
     const of = this.kind === 'aligned' ? distance : textureDistance
     return { distance: of(traits, this.reference), traits }
   }

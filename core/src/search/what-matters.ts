@@ -10,7 +10,7 @@ import type { ChainNode, Link, Project } from '../project/schema'
 import { ownerName } from '../project/targets'
 import { findOwner, heardChain, holdsId, nodesIn, ownerId, ownersIn, trackOf } from '../project/walk'
 import { Replay, soundOf } from '../render/replay'
-import { type Excerpt, excerptPlan } from './excerpt'
+import { type Excerpt, draftOf, excerptPlan } from './excerpt'
 
 type Audio = (hash: string) => AudioData | null
 
@@ -87,13 +87,16 @@ export class Comparison {
   private readonly replay: Replay
   private readonly whole: { readonly sound: Stereo; readonly traits: Traits }
 
+  private readonly project: Project
+
   constructor(
-    private readonly project: Project,
+    project: Project,
     private readonly track: string,
     private readonly excerpt: Excerpt,
     private readonly audio: Audio,
   ) {
-    this.replay = new Replay(excerptPlan(project, track, excerpt), audio)
+    this.project = draftOf(project)
+    this.replay = new Replay(excerptPlan(this.project, track, excerpt), audio)
     const { sound } = this.replay
     this.whole = { sound, traits: traitsOf(sound, project.sampleRate) }
   }

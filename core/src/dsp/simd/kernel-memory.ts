@@ -63,7 +63,7 @@ class Arena {
   readonly buffer: ArrayBuffer
   private readonly memory: { readonly buffer: ArrayBuffer }
   private readonly instances = new Map<SimdKernel<unknown>, unknown>()
-  private readonly tables = new Map<Float64Array, Float64Array>()
+  private readonly tables = new Map<Float32Array, Float32Array>()
   private used = TABLES
   private usedByTables = 0
 
@@ -77,12 +77,12 @@ class Arena {
   }
 
   /** The one copy of a table for all effects that lie here. */
-  table(values: Float64Array): Float64Array {
+  table(values: Float32Array): Float32Array {
     let copy = this.tables.get(values)
     if (copy) return copy
     if (this.usedByTables + values.byteLength > TABLES)
       throw new Error('There are more tables than an arena has room for.')
-    copy = new Float64Array(this.buffer, this.usedByTables, values.length)
+    copy = new Float32Array(this.buffer, this.usedByTables, values.length)
     copy.set(values)
     this.usedByTables += (values.byteLength + 15) & -16
     this.tables.set(values, copy)
@@ -102,7 +102,7 @@ class Arena {
     if (!found)
       this.instances.set(
         kernel,
-        (found = new (wasm().Instance)(kernel.module() as WasmModule, { o: { memory: this.memory } })
+        (found = new (wasm().Instance)(kernel.module() as WasmModule, { env: { memory: this.memory } })
           .exports),
       )
     return found
@@ -151,7 +151,7 @@ export class KernelMemory<KernelExports> {
   }
 
   /** A table as it is, where the simd can read it. */
-  table(values: Float64Array): Float64Array {
+  table(values: Float32Array): Float32Array {
     return this.arena ? this.arena.table(values) : values
   }
 
