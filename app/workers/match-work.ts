@@ -1,7 +1,8 @@
+import type { Stereo } from '@oleaje/core/contract/audio'
 import { type Distance, type Traits, traitsOf } from '@oleaje/core/analysis/distance'
 import type { Project } from '@oleaje/core/project/schema'
 import { soundOf } from '@oleaje/core/render/replay'
-import { type Excerpt, excerptOf, excerptPlan } from '@oleaje/core/search/excerpt'
+import { type Excerpt, excerptOf, excerptPlan, referencePart } from '@oleaje/core/search/excerpt'
 import { type MatchKind, MatchJudge, type Moving, type Place } from '@oleaje/core/search/match'
 import { outOfReach } from '@oleaje/core/search/out-of-reach'
 import type { Sound } from '../contract/messages'
@@ -16,6 +17,17 @@ let current: { readonly judge: MatchJudge; readonly reference: Traits } | null =
 function judging(): NonNullable<typeof current> {
   if (!current) throw new Error('The search was not begun in this worker.')
   return current
+}
+
+function partOf(
+  { channels, sampleRate }: Sound,
+  project: Project,
+  excerpt: Excerpt,
+  kind: MatchKind,
+): Stereo {
+  const [left, right = left] = channels
+  if (!left || !right || left.length === 0) throw new Error('The reference has no sound.')
+  return referencePart([left, right], sampleRate, project, excerpt, kind === 'aligned')
 }
 
 /** Judging of places in a search towards a reference. */
@@ -33,14 +45,10 @@ export const matchWork = {
     const audio = audioOf(sounds)
     const get = (hash: string) => audio.get(hash) ?? null
     const excerpt = excerptOf(project, track, get, seconds)
-    const frames = Math.round(excerpt.seconds * ('sound' in reference ? reference.sound.sampleRate : 0))
-    const [left, right = left] =
-      'sound' in reference
-        ? reference.sound.channels.map((c) => c.slice(0, frames))
-        : soundOf(excerptPlan(project, reference.track, excerpt), get)
-    if (!left || !right || left.length === 0) throw new Error('The reference has no sound.')
     const traits = traitsOf(
-      [left, right],
+      'sound' in reference
+        ? partOf(reference.sound, project, excerpt, kind)
+        : soundOf(excerptPlan(project, reference.track, excerpt), get),
       'sound' in reference ? reference.sound.sampleRate : project.sampleRate,
     )
     const judge = new MatchJudge(project, track, excerpt, traits, moving, kind, get)

@@ -1,5 +1,6 @@
 import { traitsOf } from '@oleaje/core/analysis/distance'
-import { type Excerpt } from '@oleaje/core/search/excerpt'
+import type { Project } from '@oleaje/core/project/schema'
+import { type Excerpt, referencePart } from '@oleaje/core/search/excerpt'
 import { type MatchKind, MatchJudge, type Moving, type Place } from '@oleaje/core/search/match'
 import { heldAudio } from '@oleaje/core/contract/audio'
 import { type Loaded, loadProject, readSound } from './load'
@@ -20,21 +21,26 @@ export interface MatchJob {
   readonly task: MatchTask
 }
 
-/** The reference as it is compared: the part of the file that is as long as the excerpt, from its start. */
-export async function referenceTraits(path: string, seconds: number): Promise<ReturnType<typeof traitsOf>> {
+/** The reference as it is compared. */
+export async function referenceTraits(
+  path: string,
+  project: Project,
+  excerpt: Excerpt,
+  kind: MatchKind,
+): Promise<ReturnType<typeof traitsOf>> {
   const { sound } = await readSound(path, false)
   const held = heldAudio(sound)
   if (!held) throw new Error(`“${path}” is too long for a reference. Cut a few seconds of it.`)
-  const frames = Math.round(seconds * held.sampleRate)
-  const [left, right = left] = held.channels.map((c) => c.slice(0, frames))
-  if (!left || !right) throw new Error(`There is no sound in “${path}”.`)
-  return traitsOf([left, right], held.sampleRate)
+  const [left, right = left] = held.channels
+  if (!left || !right || left.length === 0) throw new Error(`There is no sound in “${path}”.`)
+  const part = referencePart([left, right], held.sampleRate, project, excerpt, kind === 'aligned')
+  return traitsOf(part, held.sampleRate)
 }
 
 /** The judge of a search, made once for each thread. */
 export async function judgeOf(task: MatchTask, loaded?: Loaded): Promise<MatchJudge> {
   const { project, audio } = loaded ?? (await loadProject(task.project))
-  const reference = await referenceTraits(task.reference, task.excerpt.seconds)
+  const reference = await referenceTraits(task.reference, project, task.excerpt, task.kind)
   const get = (hash: string) => audio.get(hash) ?? null
   return new MatchJudge(project, task.track, task.excerpt, reference, task.moving, task.kind, get)
 }

@@ -118,7 +118,7 @@ async function match(args: Args, kind: MatchKind): Promise<void> {
       }
     })
     const nearest = judge.judged(search.state.best[0]?.place ?? placeOf(project, moving))
-    const reach = outOfReach(await referenceTraits(args.reference, excerpt.seconds), nearest.traits)
+    const reach = outOfReach(await referenceTraits(args.reference, project, excerpt, kind), nearest.traits)
     writeFileSync(
       args.out,
       JSON.stringify(

@@ -1,4 +1,4 @@
-import type { AudioData } from '../contract/audio'
+import type { AudioData, Stereo } from '../contract/audio'
 import { toDb } from '../dsp/math'
 import { effectDefinition } from '../effects/index'
 import { apply } from '../project/edit'
@@ -36,20 +36,47 @@ export function excerptOf(project: Project, track: string, audio: Audio, seconds
   const length = Math.min(SEARCHED, (project.loop.end - project.loop.start) * perBeat)
   const whole = Math.min(seconds, length)
   const dry = onlyHeard(bareOf(project, track), track)
-  const [left, right] = soundOf(planRender(dry, { track, from: start, to: start + length, tail: 0 }), audio)
-  const step = Math.round(STEP * project.sampleRate)
+  const sound = soundOf(planRender(dry, { track, from: start, to: start + length, tail: 0 }), audio)
+  const from = start + liveliest(sound, project.sampleRate, whole)
+  return { from, seconds: whole, warm: Math.min(LONGEST_WARM, from, tailOf(project)) }
+}
+
+/**
+ * The part of a reference that an excerpt is compared with. Of the same performance, which begins where the loop
+ * begins, it is the same moment; of another one its liveliest stretch.
+ */
+export function referencePart(
+  sound: Stereo,
+  sampleRate: number,
+  project: Project,
+  { from, seconds }: Excerpt,
+  isAligned: boolean,
+): Stereo {
+  const start = isAligned
+    ? from - (project.loop.start * 60) / project.tempo
+    : liveliest(sound, sampleRate, seconds)
+  const at = Math.round(start * sampleRate)
+  const frames = Math.round(seconds * sampleRate)
+  const [left, right] = sound.map((side) => side.slice(at, at + frames))
+  if (!left || !right || left.length === 0)
+    throw new Error('The reference is shorter than the loop up to the part that is compared.')
+  return [left, right]
+}
+
+/** Where in a sound a stretch of so many seconds has most energy and its level moves most, in seconds. */
+function liveliest([left, right]: Stereo, sampleRate: number, seconds: number): number {
+  const step = Math.round(STEP * sampleRate)
   const powers = Float64Array.from({ length: Math.floor(left.length / step) }, (_, n) => {
     let power = 0
     for (let i = n * step; i < (n + 1) * step; i++) power += left[i] ** 2 + right[i] ** 2
     return power / step
   })
   let best = { at: 0, score: -1 }
-  for (let at = 0; at + whole <= length + 1e-9; at += MOVE) {
-    const score = scoreOf(powers.subarray(Math.round(at / STEP), Math.round((at + whole) / STEP)))
+  for (let at = 0; at + seconds <= left.length / sampleRate + 1e-9; at += MOVE) {
+    const score = scoreOf(powers.subarray(Math.round(at / STEP), Math.round((at + seconds) / STEP)))
     if (score > best.score) best = { at, score }
   }
-  const from = start + best.at
-  return { from, seconds: whole, warm: Math.min(LONGEST_WARM, from, tailOf(project)) }
+  return best.at
 }
 
 /** Mean power, more of it where the level moves. */
