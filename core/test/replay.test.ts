@@ -1,9 +1,13 @@
 import { describe, expect, it } from 'vitest'
+import { Random } from '@oleaje/core/dsp/random'
+import { effects } from '@oleaje/core/effects/index'
+import { modulators } from '@oleaje/core/modulators/index'
 import { addNode, addTrack } from '@oleaje/core/project/chain-edits'
 import { addLink, addModulator, removeLink } from '@oleaje/core/project/motion-edits'
 import { newEffect, newSource, newTrack } from '@oleaje/core/project/new'
 import { setParam } from '@oleaje/core/project/value-edits'
 import type { Edit } from '@oleaje/core/project/edit'
+import type { Project } from '@oleaje/core/project/schema'
 import { removeNode } from '@oleaje/core/project/chain-edits'
 import { addBus, addSend } from '@oleaje/core/project/routing'
 import { planRender } from '@oleaje/core/render/render'
@@ -63,5 +67,48 @@ describe('variants from recordings of the first render', () => {
     const found = replay.of(changed)
     for (const side of [0, 1] as const)
       expect(found[side].reduce((n, x, i) => n + (x === wanted[side][i] ? 0 : 1), 0)).toBe(0)
+  })
+})
+
+describe('variants of values, one after the other in the same engine', () => {
+  const range = { from: 0.31, to: 0.83, tail: 0, track: 't' } as const
+
+  /** Sets some values of an owner to anything that they can be. */
+  const thrown =
+    (owner: string, specs: Readonly<Record<string, { min: number; max: number }>>, random: Random): Edit =>
+    (p) => {
+      for (const [path, { min, max }] of Object.entries(specs))
+        if (random.next() < 0.4) setParam(owner, path, min + (max - min) * random.next())(p)
+    }
+
+  function differing(project: Project, audio: ReturnType<typeof rig>['audio'], edits: Edit[]): number[] {
+    const replay = new Replay(planRender(project, range), audio)
+    return edits.map((edit) => {
+      const plan = planRender(edited(project, edit), range)
+      const [wanted, found] = [soundOf(plan, audio), replay.of(plan)]
+      return wanted[0].reduce((n, x, i) => n + (x === found[0][i] && wanted[1][i] === found[1][i] ? 0 : 1), 0)
+    })
+  }
+
+  it.each(effects.map((d) => [d.id, d] as const))('%s: the same bits as a whole render', (id, { params }) => {
+    const made = projectOf(noise(1.37, 5, 0.2), [
+      newEffect(id, {}, 'e'),
+      newEffect('delay', { time: 0.11 }, 'd'),
+    ])
+    const random = new Random(7)
+    const edits = [1, 2, 3, 4].map(() => thrown('e', params, random))
+    expect(differing(made.project, made.audio, edits)).toEqual([0, 0, 0, 0])
+  })
+
+  it.each(modulators.map((d) => [d.id, d] as const))('%s: the same', (id, { params, outputs }) => {
+    const made = projectOf(noise(1.37, 5, 0.2), [newEffect('filter', { cutoff: 900 }, 'f')])
+    const project = edited(
+      made.project,
+      addModulator('t', id, { id: 'm' }),
+      addLink('m', { owner: 'f', param: 'cutoff' }, 0.3, 0.8, { id: 'l', output: outputs[0]! }),
+    )
+    const random = new Random(11)
+    const edits = [1, 2, 3].map(() => thrown('m', params, random))
+    expect(differing(project, made.audio, edits)).toEqual([0, 0, 0])
   })
 })

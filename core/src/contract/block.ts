@@ -1,3 +1,5 @@
+import { smallDoubles, smallFloats } from './small-arrays'
+
 /** Frames the engine works on at a time: the AudioWorklet's render quantum. */
 export const BLOCK = 128
 
@@ -9,7 +11,7 @@ export const BLOCK = 128
 export class ParamBlock {
   constant = true
   value: number
-  readonly buffer = new Float64Array(BLOCK)
+  readonly buffer = smallDoubles(BLOCK)
   private filledWith = NaN
 
   constructor(value: number) {
@@ -51,8 +53,8 @@ export interface StereoBlock {
 }
 
 export const stereoBlock = (): StereoBlock => ({
-  left: new Float32Array(BLOCK),
-  right: new Float32Array(BLOCK),
+  left: smallFloats(BLOCK),
+  right: smallFloats(BLOCK),
 })
 
 /** Position and state of the song during one block. Rewritten in place for each block. */

@@ -2,6 +2,7 @@ import { PAST, continuation } from '../dsp/continuation'
 import { FRACTION } from '../dsp/fraction'
 import { pow } from '../dsp/math'
 import { BLOCK, type StereoBlock, settle, stereoBlock } from '../contract/block'
+import { smallFloats } from '../contract/small-arrays'
 
 /**
  * Frames over which a declick heals: long enough that the healing adds less than −60 dBFS from one sample to
@@ -25,7 +26,7 @@ const expected = new Float64Array(BLOCK)
 
 /** One side of a declick: what was heard last, and what is still to be healed. */
 class Side {
-  private readonly heard = new Float32Array(PAST)
+  private readonly heard = smallFloats(PAST)
   /** Where the older half of `heard` lies. */
   private older = 0
   private offset = FRACTION

@@ -105,6 +105,10 @@ export class Engine {
   get latency(): number {
     return this.plan?.latency ?? 0
   }
+  /** What it runs: steps and how they hang together; see {@link divide}. */
+  get whole(): Plan | null {
+    return this.plan
+  }
   /** Links and sidechains that come a block late because they form a feedback loop. */
   get feedbackEdges(): readonly string[] {
     return this.plan?.feedbackEdges ?? []
@@ -120,12 +124,7 @@ export class Engine {
 
   /** Takes a project as it is, with clean state, and stands still. */
   load(project: Project): void {
-    this.runner.rest.wake()
-    this.transport.rewind()
-    this.runner.forgive()
-    // a start that still waited for a fade was of the project before
-    this.fade.leave()
-    this.fade.heard = 0
+    this.stand()
     this.next = null
     this.plan = null
     this.structure = structureOf(project)
@@ -138,6 +137,30 @@ export class Engine {
     this.adopted(project, null)
     this.reset()
     this.live.renew('next')
+  }
+
+  /**
+   * The same for a project that differs in values alone, without a new plan.
+   * @param plan what it ran before it was divided; see {@link divide}
+   * @returns false where the project differs in more, and nothing has been done
+   */
+  reload(project: Project, plan: Plan): boolean {
+    if (this.next || structureOf(project) !== this.structure) return false
+    this.stand()
+    this.plan = plan
+    this.adoptValues(project, null)
+    this.reset()
+    return true
+  }
+
+  /** Stands still, as if nothing had been played. */
+  private stand(): void {
+    this.runner.rest.wake()
+    this.transport.rewind()
+    this.runner.forgive()
+    // a start that still waited for a fade was of the project before
+    this.fade.leave()
+    this.fade.heard = 0
   }
 
   /** Has it run another plan made of the one that it has, from the start of playing on; see `shares.ts`. */

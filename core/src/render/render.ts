@@ -8,6 +8,7 @@ import { LevelMeter, type RenderFigures } from './level'
 import { tailOf } from './tail'
 import { soloWays, waysOf } from '../project/routing'
 import { mixOf, trackOf } from '../project/walk'
+import type { Plan } from '../engine/plan'
 import type { AudioData } from '../contract/audio'
 
 /** A render that was asked for in a way that makes no sense. The message is a sentence for a person. */
@@ -131,13 +132,15 @@ function heardIn(project: Project): Project {
  * is taken off the front, so the first frame is the first of the song. The same engine as live, and the same
  * bits. The arrays of a chunk are used again for the next one.
  * @param tapes tracks that others work out; while the next block of them is missing, a chunk has no frames
+ * @param engineOf gives the engine, a new one or one that is {@link sparing}
  */
 export function* render(
   plan: RenderPlan,
   audio: (hash: string) => AudioData | null,
   tapes?: Tapes,
+  engineOf: EngineOf = ready,
 ): Generator<{ readonly channels: readonly [Float32Array, Float32Array]; readonly done: number }> {
-  const { engine, begin, check } = ready(plan, audio)
+  const { engine, begin, check } = engineOf(plan, audio)
   tapes?.thread(engine)
   begin()
   const left = new Float32Array(BLOCK)
@@ -191,10 +194,37 @@ export const blocksOf = ({ lead, frames }: RenderPlan, latency: number): number 
   Math.ceil((latency + lead + frames) / BLOCK)
 
 /** An engine with the project of a render. `check` throws where something in it has failed. */
-export function ready(
-  plan: RenderPlan,
-  audio: (hash: string) => AudioData | null,
-): { readonly engine: Engine; readonly begin: () => void; readonly check: () => void } {
+export interface Ready {
+  readonly engine: Engine
+  readonly begin: () => void
+  readonly check: () => void
+}
+
+type EngineOf = (plan: RenderPlan, audio: (hash: string) => AudioData | null) => Ready
+
+/** Engines for one render after another: those that differ in values alone get the same one. */
+export function sparing(): EngineOf {
+  let kept: { readonly ready: Ready; readonly whole: Plan | null; readonly rate: number } | null = null
+  return (plan, audio) => {
+    if (kept?.whole && kept.rate === plan.sampleRate && kept.ready.engine.reload(plan.project, kept.whole)) {
+      const { engine, check } = kept.ready
+      return { engine, check, begin: beginning(engine, plan) }
+    }
+    const made = ready(plan, audio)
+    kept = { ready: made, whole: made.engine.whole, rate: plan.sampleRate }
+    return made
+  }
+}
+
+const beginning =
+  (engine: Engine, plan: RenderPlan): (() => void) =>
+  () => {
+    engine.play(plan.startBeat)
+    // what is cut off at the end plays on past it, as effects look ahead
+    if (plan.frames > plan.songFrames) engine.stopAfter(plan.lead + plan.songFrames)
+  }
+
+export function ready(plan: RenderPlan, audio: (hash: string) => AudioData | null): Ready {
   let failed = ''
   const engine = new Engine({
     sampleRate: plan.sampleRate,
@@ -207,11 +237,7 @@ export function ready(
   engine.load(plan.project)
   return {
     engine,
-    begin: () => {
-      engine.play(plan.startBeat)
-      // what is cut off at the end plays on past it, as effects look ahead
-      if (plan.frames > plan.songFrames) engine.stopAfter(plan.lead + plan.songFrames)
-    },
+    begin: beginning(engine, plan),
     check: () => {
       // what is cut live, so that the rest plays on, would be missing here without a word
       if (failed)

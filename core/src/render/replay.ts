@@ -9,7 +9,7 @@ import { SourceStep } from '../engine/source-step'
 import type { SoundStep, Step } from '../engine/step'
 import { TapeStep, onTape, tapeBlock } from '../engine/tape-step'
 import { unchangedSteps } from '../engine/unchanged'
-import { type RenderPlan, type Tapes, blocksOf, render } from './render'
+import { type RenderPlan, type Tapes, blocksOf, ready, render, sparing } from './render'
 
 type Audio = (hash: string) => AudioData | null
 
@@ -33,16 +33,18 @@ export class Replay {
 
   /** @param plan of a project that has been changed; all else as in the first render */
   of(plan: RenderPlan): Stereo {
-    return soundOf(plan, this.audio, {
-      thread: (engine) => {
+    const tapes = {
+      thread: (engine: Engine) => {
         engine.divide((after) => this.played(plan, after))
       },
       isThere: () => true,
       next: () => this.at++,
-    })
+    }
+    return soundOf(plan, this.audio, tapes, this.engineOf)
   }
 
   private at = 0
+  private readonly engineOf = sparing()
 
   private played(plan: RenderPlan, after: Plan): Plan {
     const { whole, recorded } = this
@@ -116,10 +118,10 @@ const isRecorded = (step: Step): step is SoundStep =>
   step instanceof FaderStep
 
 /** A render as a whole. */
-export function soundOf(plan: RenderPlan, audio: Audio, tapes?: Tapes): Stereo {
+export function soundOf(plan: RenderPlan, audio: Audio, tapes?: Tapes, engineOf = ready): Stereo {
   const sound: Stereo = [new Float32Array(plan.frames), new Float32Array(plan.frames)]
   let at = 0
-  for (const { channels, done } of render(plan, audio, tapes)) {
+  for (const { channels, done } of render(plan, audio, tapes, engineOf)) {
     for (const side of [0, 1] as const) sound[side].set(channels[side].subarray(0, done - at), at)
     at = done
   }
