@@ -25,7 +25,9 @@ export class WhatMatters {
   readonly found = shallowRef<ReadonlyMap<string, Contribution>>(new Map())
   /** Share of a core, by id. */
   readonly costs = shallowRef<ReadonlyMap<string, number>>(new Map())
+  /** Parts of the selected track, and how many of them have been measured in this run. */
   readonly count = shallowRef(0)
+  readonly fresh = shallowRef(0)
   readonly running = shallowRef(false)
   readonly said = shallowRef('')
   /** What leaving out all idle parts would change, once that is measured. */
@@ -35,9 +37,13 @@ export class WhatMatters {
 
   /** Whether the figures are those of the project as it is. */
   readonly isCurrent = derived(
-    () => this.found.value.size > 0 && this.measured.value === this.doc.project && this.doc.project !== null,
+    () =>
+      this.found.value.size > 0 &&
+      this.doc.project !== null &&
+      this.measured.value?.project === this.doc.project &&
+      this.measured.value.track === this.stores.selection.track?.id,
   )
-  private readonly measured = shallowRef<Project | null>(null)
+  private readonly measured = shallowRef<{ readonly project: Project; readonly track: string } | null>(null)
 
   readonly idle = derived(() => [...this.found.value.values()].filter((c) => c.isIdle))
 
@@ -57,13 +63,16 @@ export class WhatMatters {
     const run = ++this.runs
     const isWanted = (): boolean => run === this.runs
     const parts = partsOf(project, track.id)
-    this.found.value = new Map()
+    // figures of before stay until there are new ones
+    const kept = new Set(parts.map(({ id }) => id))
+    this.found.value = new Map([...this.found.value].filter(([id]) => kept.has(id)))
+    this.fresh.value = 0
     this.offered.value = null
     this.count.value = parts.length
     this.said.value = parts.length ? '' : 'This track has no effects, links or modulators.'
     if (parts.length === 0) return
     this.running.value = true
-    this.measured.value = project
+    this.measured.value = { project, track: track.id }
     try {
       await this.sounds.there
       const text = JSON.stringify(relevant(project, track.id))
@@ -75,8 +84,11 @@ export class WhatMatters {
       if (!isWanted()) return
       this.of = { project, track: track.id, excerpt }
       this.costs.value = costs
+      const taken = new Set<string>()
       const take = (c: Contribution): void => {
-        if (isWanted()) this.found.value = new Map([...this.found.value, [c.id, c]])
+        if (!isWanted()) return
+        this.found.value = new Map([...this.found.value, [c.id, c]])
+        this.fresh.value = taken.add(c.id).size
       }
       await Promise.all(
         shared(parts, this.pool.size).map(async (some, n) => {

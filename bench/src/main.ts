@@ -1,6 +1,6 @@
 /**
- * `npm run bench [-- --kernels | --chain] [--json FILE] [--soak [short | middle | long]]`: all benchmarks, those of
- * kernels or the whole chain alone, in the Chromium that the app runs in.
+ * `npm run bench [-- --kernels | --chain] [--json FILE] [--soak [short | middle | long]]`: all benchmarks,
+ * those of kernels or the whole chain alone, in the Chromium that the app runs in.
  */
 import { readFileSync, writeFileSync } from 'node:fs'
 import { execFileSync } from 'node:child_process'

@@ -9,7 +9,7 @@ export interface WholeChains {
   readonly ours: number
   /** Ours to the graph's. */
   readonly ratio: number
-  /** Null where there is no C compiler; `ratio` is C's to ours, `apart` the RMS of the difference in dB of it. */
+  /** Null without a compiler; `ratio` is C's to ours, `apart` the RMS of the difference in dB of it. */
   readonly c: { readonly factor: number; readonly ratio: number; readonly apart: number } | null
 }
 

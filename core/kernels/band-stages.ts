@@ -1,5 +1,5 @@
-// `stride` and `block` of src/dsp/band-stages, for all stages that are queued. Same operations in the same order,
-// so the same bits. All places are byte offsets.
+// `stride` and `block` of src/dsp/band-stages, for all stages that are queued. Same operations in the same
+// order, so the same bits. All places are byte offsets.
 
 /** Bytes of the numbers of a stage, of its state, of its weights, and of one of these over a stride. */
 const NUMBERS: i32 = 40
@@ -8,7 +8,9 @@ const WEIGHTS: i32 = 768
 const WEIGHT: usize = 128
 const FRAMES: i32 = 16
 
-/** The stages whose numbers stand in `queue`, in their order, `pairs` times two of them; `shares` of the way. */
+/**
+ * The stages whose numbers stand in `queue`, in their order, `pairs` times two of them; `shares` of the way.
+ */
 export function stride(
   left: i32,
   right: i32,

@@ -1,7 +1,8 @@
 import { integerOf } from './integers'
 import { sincRow, sincSums } from './sinc-row'
 
-// The loops of src/dsp/delay-line. Same operations in the same order, so the same bits. All places are byte offsets.
+// The loops of src/dsp/delay-line. Same operations in the same order, so the same bits. All places are byte
+// offsets.
 
 /** What is quieter is written as silence. */
 const NOTHING: f64 = 1e-22

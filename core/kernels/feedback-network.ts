@@ -1,8 +1,8 @@
 import { integerOf } from './integers'
 import { sincRow, sincSums } from './sinc-row'
 
-// The loops of src/dsp/feedback-network, two lines to a register. Same operations in the same order, so the same
-// bits. All places are byte offsets; the blocks of a pair of lines stand frame by frame.
+// The loops of src/dsp/feedback-network, two lines to a register. Same operations in the same order, so the
+// same bits. All places are byte offsets; the blocks of a pair of lines stand frame by frame.
 
 /** Bytes of the block of a pair of lines. */
 const PAIR: usize = 2048

@@ -1,6 +1,6 @@
-// The stages of src/dsp/half-band, eight outputs at a time, two to a register, and the round curve. Same operations
-// in the same order for each output, so the same bits. All places are byte offsets; `frames` is a multiple of
-// eight, `history` counts doubles.
+// The stages of src/dsp/half-band, eight outputs at a time, two to a register, and the round curve. Same
+// operations in the same order for each output, so the same bits. All places are byte offsets; `frames` is a
+// multiple of eight, `history` counts doubles.
 
 /** Bytes of a double, and of eight. */
 const D: i32 = 8
@@ -18,13 +18,18 @@ export function raise(
 ): void {
   const newest = work + history * D
   copy(input, newest, frames)
-  // between two sums what went in, `pairs` samples ago
-  let between = work + pairs * D
-  for (let i = 0; i < frames * D; i += EIGHT) {
-    folded(taps, taps + pairs * D, work + i, newest + i, out, false)
-    interleave(out, between)
-    out += 2 * EIGHT
-    between += EIGHT
+  folded(taps, pairs, work, newest, out, frames, false)
+  // after each sum what went in, `pairs` samples ago; from the last one on, since they move up
+  const between = work + pairs * D
+  for (let at = (frames - 4) * D; at >= 0; at -= 32) {
+    const x = v128.load(out + at)
+    const x2 = v128.load(out + at, 16)
+    const y = v128.load(between + at)
+    const y2 = v128.load(between + at, 16)
+    v128.store(out + 2 * at, v128.shuffle<f64>(x, y, 0, 2))
+    v128.store(out + 2 * at, v128.shuffle<f64>(x, y, 1, 3), 16)
+    v128.store(out + 2 * at, v128.shuffle<f64>(x2, y2, 0, 2), 32)
+    v128.store(out + 2 * at, v128.shuffle<f64>(x2, y2, 1, 3), 48)
   }
   copy(work + frames * D, work, history)
 }
@@ -42,12 +47,10 @@ export function lower(
 ): void {
   const newest = even + history * D
   part(input, newest, odd + history * D, frames)
+  folded(taps, pairs, even, newest, out, frames, false)
   let between = odd + (pairs - 1) * D
-  for (let i = 0; i < frames * D; i += EIGHT) {
-    folded(taps, taps + pairs * D, even + i, newest + i, out, false)
-    for (const end = out + EIGHT; out < end; out += 16, between += 16)
-      v128.store(out, f64x2.mul(f64x2.splat(0.5), f64x2.add(v128.load(out), v128.load(between))))
-  }
+  for (const end = out + frames * D; out < end; out += 16, between += 16)
+    v128.store(out, f64x2.mul(f64x2.splat(0.5), f64x2.add(v128.load(out), v128.load(between))))
   copy(even + frames * D, even, history)
   copy(odd + frames * D, odd, history)
 }
@@ -68,17 +71,15 @@ export function lowerEven(
   const newestEven = even + history * D
   const newestOdd = odd + history * D
   part(input, newestEven, newestOdd, frames)
-  for (let i = 0; i < frames * D; i += EIGHT) {
-    folded(tapsA, tapsA + pairsA * D, odd + i, newestEven + i, out + i, false)
-    folded(tapsB, tapsB + pairsB * D, even + D + i, newestOdd - D + i, out + i, true)
-  }
+  folded(tapsA, pairsA, odd, newestEven, out, frames, false)
+  folded(tapsB, pairsB, even + D, newestOdd - D, out, frames, true)
   copy(even + frames * D, even, history)
   copy(odd + frames * D, odd, history)
 }
 
 /**
- * `shapeRound` of src/dsp/antiderivative, in place: (x + last) / (√(1 + x²) + √(1 + last²)). `state` holds the last
- * input and its root; `frames` is even.
+ * `shapeRound` of src/dsp/antiderivative, in place: (x + last) / (√(1 + x²) + √(1 + last²)). `state` holds
+ * the last input and its root; `frames` is even.
  */
 export function shapeRound(x: i32, frames: i32, state: i32): void {
   const one = f64x2.splat(1)
@@ -96,44 +97,33 @@ export function shapeRound(x: i32, frames: i32, state: i32): void {
   f64.store(state, f64x2.extract_lane(lastRoot, 1), 8)
 }
 
-/** Eight sums of weighted pairs, `onto` what stands there or not. */
-// @ts-ignore: decorator
-@inline
-function folded(taps: i32, end: i32, rising: i32, falling: i32, out: i32, onto: bool): void {
-  let s0 = onto ? v128.load(out) : f64x2.splat(0)
-  let s1 = onto ? v128.load(out, 16) : f64x2.splat(0)
-  let s2 = onto ? v128.load(out, 32) : f64x2.splat(0)
-  let s3 = onto ? v128.load(out, 48) : f64x2.splat(0)
-  do {
-    const w = v128.load_splat<f64>(taps)
-    s0 = f64x2.add(s0, f64x2.mul(w, f64x2.add(v128.load(rising), v128.load(falling))))
-    s1 = f64x2.add(s1, f64x2.mul(w, f64x2.add(v128.load(rising, 16), v128.load(falling, 16))))
-    s2 = f64x2.add(s2, f64x2.mul(w, f64x2.add(v128.load(rising, 32), v128.load(falling, 32))))
-    s3 = f64x2.add(s3, f64x2.mul(w, f64x2.add(v128.load(rising, 48), v128.load(falling, 48))))
-    taps += D
-    rising += D
-    falling -= D
-  } while (taps < end)
-  v128.store(out, s0)
-  v128.store(out, s1, 16)
-  v128.store(out, s2, 32)
-  v128.store(out, s3, 48)
-}
-
-/**
- * Eight numbers in `out` become sixteen, with one of `between` after each. From the last pair on, since they move
- * up.
- */
-function interleave(out: i32, between: i32): void {
-  interleaveTwo(out + 96, v128.load(out, 48), v128.load(between, 48))
-  interleaveTwo(out + 64, v128.load(out, 32), v128.load(between, 32))
-  interleaveTwo(out + 32, v128.load(out, 16), v128.load(between, 16))
-  interleaveTwo(out, v128.load(out), v128.load(between))
-}
-
-function interleaveTwo(out: i32, x: v128, y: v128): void {
-  v128.store(out, v128.shuffle<f64>(x, y, 0, 2))
-  v128.store(out, v128.shuffle<f64>(x, y, 1, 3), 16)
+/** Sums of weighted pairs, one for each frame, `onto` what stands there or not. */
+function folded(taps: i32, pairs: i32, rising: i32, falling: i32, out: i32, frames: i32, onto: bool): void {
+  const last = taps + pairs * D
+  const zero = f64x2.splat(0)
+  for (const end = out + frames * D; out < end; out += EIGHT, rising += EIGHT, falling += EIGHT) {
+    let s0 = onto ? v128.load(out) : zero
+    let s1 = onto ? v128.load(out, 16) : zero
+    let s2 = onto ? v128.load(out, 32) : zero
+    let s3 = onto ? v128.load(out, 48) : zero
+    let tap = taps
+    let r = rising
+    let f = falling
+    do {
+      const w = v128.load_splat<f64>(tap)
+      s0 = f64x2.add(s0, f64x2.mul(w, f64x2.add(v128.load(r), v128.load(f))))
+      s1 = f64x2.add(s1, f64x2.mul(w, f64x2.add(v128.load(r, 16), v128.load(f, 16))))
+      s2 = f64x2.add(s2, f64x2.mul(w, f64x2.add(v128.load(r, 32), v128.load(f, 32))))
+      s3 = f64x2.add(s3, f64x2.mul(w, f64x2.add(v128.load(r, 48), v128.load(f, 48))))
+      tap += D
+      r += D
+      f -= D
+    } while (tap < last)
+    v128.store(out, s0)
+    v128.store(out, s1, 16)
+    v128.store(out, s2, 32)
+    v128.store(out, s3, 48)
+  }
 }
 
 /** a[i] = in[2i], b[i] = in[2i + 1]. */

@@ -7,7 +7,7 @@ import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
 import { soundOf } from '@oleaje/core/render/replay'
 import { findOwner } from '@oleaje/core/project/walk'
 import { valueAt } from '@oleaje/core/project/targets'
-import { excerptOf, excerptPlan } from '@oleaje/core/search/excerpt'
+import { draftOf, excerptOf, excerptPlan, referencePart } from '@oleaje/core/search/excerpt'
 import {
   MatchJudge,
   MatchSearch,
@@ -144,5 +144,40 @@ describe('a search towards a reference', () => {
       /^The reference has energy above \d+(\.\d)? kHz/,
     )
     expect(outOfReach(bright, bright)).toEqual([])
+  })
+})
+
+describe('what a search compares', () => {
+  it('takes the same performance at the same moment, and another one where it is liveliest', () => {
+    const { project } = rig()
+    const at = { ...project, loop: { ...project.loop, start: 1 } }
+    // a beat at 107 bpm lasts 0.5607 s; silence, then sound from 2 s on
+    const side = Float32Array.from({ length: 3 * RATE }, (_, i) => (i < 2 * RATE ? 0 : ((i % 37) - 18) / 40))
+    const excerpt = { from: 1.37, seconds: 0.5, warm: 0 }
+    const aligned = referencePart([side, side], RATE, at, excerpt, true)
+    expect(aligned[0]).toEqual(
+      side.slice(Math.round((1.37 - 60 / 107) * RATE), Math.round((1.37 - 60 / 107) * RATE) + RATE / 2),
+    )
+    expect(referencePart([side, side], RATE, at, excerpt, false)[1].some((x) => x !== 0)).toBe(true)
+    const short = side.slice(0, 0.5 * RATE)
+    expect(() => referencePart([short, short], RATE, at, excerpt, true)).toThrow('shorter than the loop')
+  })
+
+  it('turns down what costs much and changes little, and nothing else', () => {
+    const { project } = rig((p) => {
+      const [track] = p.tracks
+      track?.a.nodes.push(
+        newEffect('drive', { drive: 20 }, 'high'),
+        newEffect('drive', { quality: 0 }, 'low'),
+      )
+    })
+    const quality = (p: Project, id: string): number | undefined => {
+      const owner = findOwner(p, id)
+      return owner ? valueAt(owner, 'quality') : undefined
+    }
+    const draft = draftOf(project)
+    expect([quality(project, 'high'), quality(draft, 'high'), quality(draft, 'low')]).toEqual([3, 1, 0])
+    expect(valueAt(findOwner(draft, 'high')!, 'drive')).toBe(20)
+    expect(valueAt(findOwner(draft, 'f')!, 'cutoff')).toBe(1800)
   })
 })

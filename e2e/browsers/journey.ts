@@ -171,9 +171,37 @@ export async function journey(
 
   const tone = Float32Array.from({ length: 20_011 }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 311 * i) / RATE))
   const wav = Buffer.from(writeWav({ sampleRate: RATE, channels: [tone] }, 24)).toString('base64')
-  await b.evaluate(
-    `(() => { const t = new DataTransfer(); t.items.add(new File([Uint8Array.from(atob('${wav}'), (c) => c.charCodeAt(0))], 'rope.wav')); document.querySelector('main').dispatchEvent(new DragEvent('drop', { dataTransfer: t, bubbles: true, cancelable: true })) })()`,
+  const dropped = (name: string, onto: string): Promise<unknown> =>
+    b.evaluate(
+      `(() => { const t = new DataTransfer(); t.items.add(new File([Uint8Array.from(atob('${wav}'), (c) => c.charCodeAt(0))], '${name}')); document.querySelector('${onto}').dispatchEvent(new DragEvent('drop', { dataTransfer: t, bubbles: true, cancelable: true })) })()`,
+    )
+
+  await find('Open or close What matters')
+  await click('Measure')
+  const weighed = await until<number>(
+    'nothing is measured of what matters',
+    `document.querySelector('[aria-label="What matters"] [data-measure]').textContent.trim() === 'Measure' && document.querySelectorAll('[aria-label=Contributions] [role=row]').length`,
+    60,
   )
+  await click('Close What matters')
+  told({ step: 'says what matters', seen: `${weighed} parts` })
+
+  await find('Try-outs')
+  await click('Match…')
+  await until('nothing to match', `document.querySelector('[aria-label=Match]')`)
+  await dropped('wanted.wav', '[aria-label=Match]')
+  await click('Search')
+  const tries = await until<string>(
+    'the search finds nothing',
+    `document.querySelector('[aria-label=Match] [role=status]').textContent.match(/^[1-9]\\d* tries: .*/)?.[0]`,
+    90,
+  )
+  await click('Stop')
+  await until('no match is shown', `/Match 1, /.test(document.querySelector('main').textContent)`, 60)
+  told({ step: 'steers a chain towards a sound', seen: tries })
+  await click('Bench')
+
+  await dropped('rope.wav', 'main')
   await until('the file becomes no track', `oleaje.project().tracks.length === 3`)
   told({
     step: 'takes a WAV file',

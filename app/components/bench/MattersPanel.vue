@@ -3,6 +3,7 @@ import type { Contribution } from '@oleaje/core/search/what-matters'
 import { ownerName, paramName } from '@oleaje/core/project/targets'
 import { pathOf } from '@oleaje/core/project/param-path'
 import { findOwner } from '@oleaje/core/project/walk'
+import { watchDebounced } from '@vueuse/core'
 import { computed, nextTick, onMounted, ref } from 'vue'
 import { useSession } from '../../composables/useSession'
 
@@ -14,6 +15,14 @@ const { doc, matters, screen, selection, views } = useSession()
 const root = ref<HTMLElement | null>(null)
 const toStart = (): void => root.value?.querySelector<HTMLElement>('[data-measure]')?.focus()
 onMounted(() => void nextTick(toStart))
+/** What has been measured once follows edits, as soon as there has been none for a moment. */
+watchDebounced(
+  [() => doc.project, () => selection.track?.id],
+  () => {
+    if (matters.found.value.size > 0 && !matters.isCurrent.value) void matters.run()
+  },
+  { debounce: 1000 },
+)
 /** The buttons of an offer go with it, so the focus does not stay there. */
 function answer(removes: boolean): void {
   if (removes) matters.removeIdle()
@@ -55,13 +64,13 @@ function parts({ distance: d, residue }: Contribution): string {
   ].join(' · ')
 }
 const status = computed(() => {
-  const { running, said, found, count, isCurrent } = matters
-  if (running.value) return `${found.value.size} of ${count.value} parts measured`
+  const { running, said, found, fresh, count, isCurrent } = matters
+  if (running.value) return `${fresh.value} of ${count.value} parts measured`
   if (said.value) return said.value
   if (found.value.size === 0) return 'Measures four seconds of the selected track.'
   return isCurrent.value
     ? `${rows.value.length} parts, ${matters.idle.value.length} idle`
-    : 'The project has changed. Measure again.'
+    : 'The project has changed. Measuring in a moment.'
 })
 function show(c: Contribution): void {
   const { project } = doc

@@ -161,8 +161,8 @@ export interface EffectDefinition<P extends ParamSpecs = ParamSpecs> {
     data?: Readonly<Record<string, unknown>>,
   ) => number
   /**
-   * Values at which it costs less and sounds nearly the same, with the same latency: for searches, which render
-   * thousands of sounds that nobody hears. Only ever lowers what is set.
+   * Values at which it costs less and sounds nearly the same, with the same latency: for searches, which
+   * render thousands of sounds that nobody hears. Only ever lowers what is set.
    */
   readonly draft?: Readonly<Record<string, number>>
   /** Largest gain in dB that it is meant to give, for the guard: louder output than that is a fault. */

@@ -12,8 +12,8 @@ export const LEAST_DELAY = SINC_TAPS / 2
 /** −120 dBFS. */
 const AUDIBLE = 1e-6
 /**
- * Inaudible samples are written as zero, so early that no product or sum of a reading can be a denormal number of
- * single precision.
+ * Inaudible samples are written as zero, so early that no product or sum of a reading can be a denormal
+ * number of single precision.
  */
 const NOTHING = 1e-22
 

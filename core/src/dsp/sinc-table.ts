@@ -68,8 +68,8 @@ function buildTable(): Float64Array {
 const { fround } = Math
 
 /**
- * A sample between samples, in single precision: the row that begins at `row` of {@link sincTable32} over eight
- * samples from `at` on. In the order in which a SIMD kernel adds them up, four at a time.
+ * A sample between samples, in single precision: the row that begins at `row` of {@link sincTable32} over
+ * eight samples from `at` on. In the order in which a SIMD kernel adds them up, four at a time.
  */
 export function sincAt(table: Float32Array, row: number, x: Float32Array, at: number): number {
   const s0 = fround(fround(table[row] * x[at]) + fround(table[row + 4] * x[at + 4]))

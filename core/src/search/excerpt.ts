@@ -42,8 +42,8 @@ export function excerptOf(project: Project, track: string, audio: Audio, seconds
 }
 
 /**
- * The part of a reference that an excerpt is compared with. Of the same performance, which begins where the loop
- * begins, it is the same moment; of another one its liveliest stretch.
+ * The part of a reference that an excerpt is compared with. Of the same performance, which begins where the
+ * loop begins, it is the same moment; of another one its liveliest stretch.
  */
 export function referencePart(
   sound: Stereo,
