@@ -31,32 +31,40 @@ const { preferences } = useSession()
 const place = ref<HTMLElement | null>(null)
 let drawn: EChartsType | null = null
 
-function draw(isAnother: boolean): void {
-  drawn?.setOption(chartOption(chart, curves, cursors.value, [drawn.getWidth(), drawn.getHeight()]), {
+/** What the axes follow from: while it stays, only curves are exchanged, which is much sooner done. */
+const kindOf = (): string =>
+  [chart.id, chart.as, chart.x.scale, chart.y.scale, chart.x.unit, chart.y.unit, preferences.night].join()
+let kind = ''
+
+function draw(): void {
+  if (!drawn) return
+  const isAnother = chart.map !== undefined || kind !== kindOf()
+  kind = kindOf()
+  drawn.setOption(chartOption(chart, curves, cursors.value, [drawn.getWidth(), drawn.getHeight()]), {
     notMerge: isAnother,
     replaceMerge: ['series'],
+    // drawn with the next frame, so that the page never waits for both
+    lazyUpdate: true,
   })
 }
-onMounted(() => {
+onMounted(async () => {
+  // after what else is shown at the same time
+  await new Promise((resolve) => setTimeout(resolve))
   if (!place.value) return
   drawn = init(place.value, null, { renderer: 'canvas' })
   drawn.getZr().on('click', (e) => {
     const at = drawn?.convertFromPixel({ xAxisIndex: 0 }, e.offsetX)
     if (!chart.map && typeof at === 'number') set(e.event.shiftKey ? 1 : 0, valueAtPlace(chart.x, at))
   })
-  draw(true)
+  draw()
 })
 onBeforeUnmount(() => drawn?.dispose())
 useResizeObserver(place, () => {
   drawn?.resize()
-  if (chart.map) draw(true)
+  if (chart.map) draw()
 })
-watch(
-  () => [chart, curves, preferences.night] as const,
-  () => draw(true),
-  { flush: 'post' },
-)
-watch(cursors, () => draw(false))
+watch(() => [chart, curves, preferences.night] as const, draw, { flush: 'post' })
+watch(cursors, draw)
 
 function set(which: 0 | 1, at: number): void {
   cursors.value = cursors.value.map((c, i) => (i === which ? nearest(at) : c))

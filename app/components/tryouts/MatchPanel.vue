@@ -2,12 +2,15 @@
 import type { LabChart } from '@oleaje/core/lab/result'
 import { seconds as secondsSpec } from '@oleaje/core/units/parameter'
 import { fileOpen } from 'browser-fs-access'
-import { computed, shallowRef } from 'vue'
+import { refThrottled } from '@vueuse/core'
+import { computed, defineAsyncComponent, shallowRef } from 'vue'
 import { useSession } from '../../composables/useSession'
-import CurveChart from '../lab/CurveChart.vue'
 
 /** Steers the chain of the selected track towards a reference; the best states become cards below. */
 const { doc, matching, selection } = useSession()
+// the charts are large, and wanted only when a search runs: brought while the reference is chosen
+const charts = import('../lab/CurveChart.vue')
+const CurveChart = defineAsyncComponent(() => charts)
 const FILE = 'file'
 const length = secondsSpec('Time', { min: 5, max: 600, default: 60, tip: '' })
 const kinds = [
@@ -45,8 +48,12 @@ function drop(e: DragEvent): void {
   void matching.take(file)
 }
 
+/** Tries come many times a second; the curve need not. */
+const history = refThrottled(
+  computed(() => matching.progress.value?.history ?? []),
+  500,
+)
 const chart = computed((): LabChart => {
-  const history = matching.progress.value?.history ?? []
   return {
     id: 'match',
     title: 'Distance',
@@ -55,8 +62,8 @@ const chart = computed((): LabChart => {
     curves: [
       {
         name: 'Nearest so far',
-        x: Float64Array.from(history, ([n]) => n),
-        y: Float64Array.from(history, ([, db]) => db),
+        x: Float64Array.from(history.value, ([n]) => n),
+        y: Float64Array.from(history.value, ([, db]) => db),
       },
     ],
   }
@@ -161,7 +168,7 @@ const parts = computed(() => {
         Moves {{ matching.progress.value.moving.join('; ') }}
       </p>
     </div>
-    <div v-if="(matching.progress.value?.history.length ?? 0) > 1" class="flex h-36 w-100 shrink-0 flex-col">
+    <div v-if="history.length > 1" class="flex h-36 w-100 shrink-0 flex-col">
       <CurveChart v-model:cursors="cursors" class="flex-1" :chart="chart" :curves="curves" />
     </div>
   </section>
