@@ -6,6 +6,7 @@ import { ensurePrepared } from './prepared.mjs'
 ensureDependencies()
 ensurePrepared()
 run(bin('tsc'), ['-p', 'core/tsconfig.json'])
+run(bin('tsc'), ['-p', 'core/kernels/tsconfig.json', '--noEmit'])
 run(bin('tsc'), ['-p', 'tsconfig.tools.json'])
 // The app checks index access more strictly than core's inner loops do (see docs), and vue-tsc has one
 // setting for all it reaches: so what it says of core, which has been checked above, does not count.

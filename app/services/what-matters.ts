@@ -26,8 +26,7 @@ export class WhatMatters {
   /** Share of a core, by id. */
   readonly costs = shallowRef<ReadonlyMap<string, number>>(new Map())
   /** Parts of the selected track, and how many of them have been measured in this run. */
-  readonly count = shallowRef(0)
-  readonly fresh = shallowRef(0)
+  readonly progress = shallowRef({ of: 0, measured: 0 })
   readonly running = shallowRef(false)
   readonly said = shallowRef('')
   /** What leaving out all idle parts would change, once that is measured. */
@@ -66,9 +65,8 @@ export class WhatMatters {
     // figures of before stay until there are new ones
     const kept = new Set(parts.map(({ id }) => id))
     this.found.value = new Map([...this.found.value].filter(([id]) => kept.has(id)))
-    this.fresh.value = 0
     this.offered.value = null
-    this.count.value = parts.length
+    this.progress.value = { of: parts.length, measured: 0 }
     this.said.value = parts.length ? '' : 'This track has no effects, links or modulators.'
     if (parts.length === 0) return
     this.running.value = true
@@ -88,7 +86,7 @@ export class WhatMatters {
       const take = (c: Contribution): void => {
         if (!isWanted()) return
         this.found.value = new Map([...this.found.value, [c.id, c]])
-        this.fresh.value = taken.add(c.id).size
+        this.progress.value = { of: parts.length, measured: taken.add(c.id).size }
       }
       await Promise.all(
         shared(parts, this.pool.size).map(async (some, n) => {

@@ -120,11 +120,10 @@ export function kernelCosts(): { id: string; ns: number }[] {
   for (let i = 0; i < BLOCK; i++) lineTimes[i] = 300.3 + i * 0.01
   const sink = new Float64Array(1)
   const diffuser = new Diffuser(RATE)
-  const pair = new HilbertPair()
+  const pair = new HilbertPair(BLOCK)
   const half = new Float64Array(BLOCK),
     right = new Float64Array(BLOCK),
-    other = new Float64Array(BLOCK),
-    third = new Float64Array(BLOCK)
+    other = new Float64Array(BLOCK)
   /** What is worked on in place is filled anew, as it is in C. */
   const refill = (): void => {
     for (let i = 0; i < BLOCK; i++) half[i] = right[i] = source.buffer[(i * 7) % BLOCK]! * 0.3
@@ -161,8 +160,8 @@ export function kernelCosts(): { id: string; ns: number }[] {
     {
       id: 'Hilbert pair, both sides',
       ns: per(BLOCK, () => {
-        refill()
-        pair.process(half, right, other, third, 0, BLOCK)
+        for (let i = 0; i < 2 * BLOCK; i++) pair.real[i] = source.buffer[(i * 7) % BLOCK]! * 0.3
+        pair.process(0, BLOCK)
       }),
     },
     {

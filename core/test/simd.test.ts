@@ -62,6 +62,7 @@ const cases: Case[] = [
     values: { predelay: 0.01, motion: 0.8 },
     moving: ['size', 'decay', 'width'],
   },
+  { name: 'Frequency shift', effect: 'frequency-shift', values: { shift: 311, feedback: 0.6, time: 0.0021 } },
   { name: 'Compressor', effect: 'compressor', values: { threshold: -30, knee: 12 } },
   {
     name: 'Compressor, no knee, by power, lifting',

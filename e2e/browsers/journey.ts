@@ -190,7 +190,11 @@ export async function journey(
   await click('Match…')
   await until('nothing to match', `document.querySelector('[aria-label=Match]')`)
   await dropped('wanted.wav', '[aria-label=Match]')
-  await click('Search')
+  // the header has a button of that name too
+  await until(
+    'no search to begin',
+    `(() => { const e = [...document.querySelectorAll('[aria-label=Match] button:not(:disabled)')].find((e) => e.textContent.trim() === 'Search'); e?.click(); return e !== undefined })()`,
+  )
   const tries = await until<string>(
     'the search finds nothing',
     `document.querySelector('[aria-label=Match] [role=status]').textContent.match(/^[1-9]\\d* tries: .*/)?.[0]`,

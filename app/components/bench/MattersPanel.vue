@@ -64,8 +64,8 @@ function parts({ distance: d, residue }: Contribution): string {
   ].join(' · ')
 }
 const status = computed(() => {
-  const { running, said, found, fresh, count, isCurrent } = matters
-  if (running.value) return `${fresh.value} of ${count.value} parts measured`
+  const { running, said, found, progress, isCurrent } = matters
+  if (running.value) return `${progress.value.measured} of ${progress.value.of} parts measured`
   if (said.value) return said.value
   if (found.value.size === 0) return 'Measures four seconds of the selected track.'
   return isCurrent.value

@@ -1,3 +1,5 @@
+import { hilbertBytes } from './simd/hilbert.wasm'
+import { SimdKernel, KernelMemory } from './simd/kernel-memory'
 import { cosCycles, exp2, log2, sinCycles, tanPi } from './math'
 
 /** All-passes in both branches together. */
@@ -33,109 +35,105 @@ function design(): Float64Array {
 
 const coefficients = design()
 
+interface KernelExports {
+  turn(
+    real: number,
+    imag: number,
+    held: number,
+    coefficients: number,
+    memory: number,
+    pairs: number,
+    frames: number,
+  ): void
+}
+const kernel = new SimdKernel<KernelExports>(hilbertBytes)
+
+/** Numbers that an all-pass of both sides keeps: the last two inputs and outputs. */
+const KEPT = 8
+
 /**
  * Two copies of a signal, of equal size and at a right angle to each other from 38 Hz to as much below half
  * the sample rate (at 48 kHz): the half-band filter's branches, turned by a quarter of the sample rate.
- * Stereo: four all-passes go along together, none of which
- * waits for another.
+ * Stereo: left and right of each frame lie side by side.
  */
 export class HilbertPair {
-  /** Of each all-pass of both sides: the last two inputs and outputs. */
-  private readonly memory = new Float64Array(8 * COUNT)
-  private readonly held = new Float64Array(2)
+  /** Input, and one copy after {@link process}. */
+  readonly real: Float64Array
+  /** The other copy. */
+  readonly imag: Float64Array
+  private readonly kept: Float64Array
+  private readonly held: Float64Array
+  private readonly coefficients: Float64Array
+  private readonly memory: KernelMemory<KernelExports>
+
+  /** @param frames of a block */
+  constructor(frames: number) {
+    const memory = (this.memory = new KernelMemory(kernel, 8 * (4 * frames + (KEPT + 1) * COUNT + 8)))
+    this.real = memory.doubles(2 * frames)
+    this.imag = memory.doubles(2 * frames)
+    this.kept = memory.doubles(KEPT * COUNT)
+    this.held = memory.doubles(2)
+    this.coefficients = memory.doubles(COUNT)
+    this.coefficients.set(coefficients)
+  }
 
   reset(): void {
-    this.memory.fill(0)
+    this.kept.fill(0)
     this.held.fill(0)
   }
 
-  /**
-   * Turns samples `start` to `end` of both sides, in place, into one copy, and gives the other in the two
-   * further arrays.
-   */
-  process(
-    realL: Float64Array,
-    realR: Float64Array,
-    imagL: Float64Array,
-    imagR: Float64Array,
-    start: number,
-    end: number,
-  ): void {
-    const { memory: m, held } = this
-    for (let i = start; i < end; i++) {
-      imagL[i] = held[0]
-      imagR[i] = held[1]
-      held[0] = realL[i]
-      held[1] = realR[i]
-    }
-    for (let k = 0; k < COUNT; k += 2) {
-      const a = coefficients[k],
-        b = coefficients[k + 1]
-      const o = 8 * k
-      let x1 = m[o],
-        x2 = m[o + 1],
-        y1 = m[o + 2],
-        y2 = m[o + 3],
-        u1 = m[o + 4],
-        u2 = m[o + 5],
-        v1 = m[o + 6],
-        v2 = m[o + 7]
-      let p1 = m[o + 8],
-        p2 = m[o + 9],
-        q1 = m[o + 10],
-        q2 = m[o + 11],
-        r1 = m[o + 12],
-        r2 = m[o + 13],
-        s1 = m[o + 14],
-        s2 = m[o + 15]
-      // (a − z⁻²) / (1 − a z⁻²)
-      for (let i = start; i < end; i++) {
-        const x = realL[i],
-          u = realR[i],
-          p = imagL[i],
-          r = imagR[i]
-        const y = a * (x + y2) - x2
-        const v = a * (u + v2) - u2
-        const q = b * (p + q2) - p2
-        const s = b * (r + s2) - r2
-        x2 = x1
-        x1 = x
-        y2 = y1
-        y1 = y
-        u2 = u1
-        u1 = u
-        v2 = v1
-        v1 = v
-        p2 = p1
-        p1 = p
-        q2 = q1
-        q1 = q
-        r2 = r1
-        r1 = r
-        s2 = s1
-        s1 = s
-        realL[i] = y
-        realR[i] = v
-        imagL[i] = q
-        imagR[i] = s
+  /** Turns frames `start` to `end`. */
+  process(start: number, end: number): void {
+    const { real, imag, kept, held } = this
+    const { simd } = this.memory
+    if (simd)
+      simd.turn(
+        real.byteOffset + 16 * start,
+        imag.byteOffset + 16 * start,
+        held.byteOffset,
+        this.coefficients.byteOffset,
+        kept.byteOffset,
+        COUNT / 2,
+        end - start,
+      )
+    else {
+      for (let i = 2 * start; i < 2 * end; i++) {
+        imag[i] = held[i & 1]
+        held[i & 1] = real[i]
       }
-      m[o] = x1
-      m[o + 1] = x2
-      m[o + 2] = y1
-      m[o + 3] = y2
-      m[o + 4] = u1
-      m[o + 5] = u2
-      m[o + 6] = v1
-      m[o + 7] = v2
-      m[o + 8] = p1
-      m[o + 9] = p2
-      m[o + 10] = q1
-      m[o + 11] = q2
-      m[o + 12] = r1
-      m[o + 13] = r2
-      m[o + 14] = s1
-      m[o + 15] = s2
+      for (let k = 0; k < COUNT; k += 2)
+        for (let side = 0; side < 2; side++) {
+          allPass(real, coefficients[k], kept, KEPT * k + side, start, end)
+          allPass(imag, coefficients[k + 1], kept, KEPT * (k + 1) + side, start, end)
+        }
     }
-    for (let k = 0; k < m.length; k++) if (m[k] < 1e-20 && m[k] > -1e-20) m[k] = 0
+    for (let k = 0; k < kept.length; k++) if (kept[k] < 1e-20 && kept[k] > -1e-20) kept[k] = 0
   }
+}
+
+/** (a − z⁻²) / (1 − a z⁻²) on one side, which is that of the place of what it keeps. */
+function allPass(
+  x: Float64Array,
+  a: number,
+  kept: Float64Array,
+  at: number,
+  start: number,
+  end: number,
+): void {
+  let x1 = kept[at],
+    x2 = kept[at + 2],
+    y1 = kept[at + 4],
+    y2 = kept[at + 6]
+  for (let i = 2 * start + (at & 1); i < 2 * end; i += 2) {
+    const y = a * (x[i] + y2) - x2
+    x2 = x1
+    x1 = x[i]
+    y2 = y1
+    y1 = y
+    x[i] = y
+  }
+  kept[at] = x1
+  kept[at + 2] = x2
+  kept[at + 4] = y1
+  kept[at + 6] = y2
 }

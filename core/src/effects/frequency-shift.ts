@@ -77,11 +77,10 @@ export const frequencyShift = defineEffect({
     const times = line.block(),
       readL = line.block(),
       readR = line.block()
-    const pair = new HilbertPair()
-    const realL = line.block(),
-      realR = line.block(),
-      imagL = new Float64Array(BLOCK),
-      imagR = new Float64Array(BLOCK)
+    const pair = new HilbertPair(BLOCK)
+    const { real, imag } = pair
+    const shiftedL = line.block(),
+      shiftedR = line.block()
     const cosines = new Float64Array(BLOCK),
       sines = new Float64Array(BLOCK)
     // phase, time that glides, low-passes of both sides, whether a time is known; what the cut is worked out
@@ -129,20 +128,18 @@ export const frequencyShift = defineEffect({
             lowR += w * (readR[i] - lowR)
             const l = fbs[i] * lowL
             const r = fbs[i] * lowR
-            realL[i] = input.left[i] + l / Math.sqrt(1 + 0.1 * l * l)
-            realR[i] = input.right[i] + r / Math.sqrt(1 + 0.1 * r * r)
+            real[2 * i] = input.left[i] + l / Math.sqrt(1 + 0.1 * l * l)
+            real[2 * i + 1] = input.right[i] + r / Math.sqrt(1 + 0.1 * r * r)
           }
-          pair.process(realL, realR, imagL, imagR, start, end)
+          pair.process(start, end)
           for (let i = start; i < end; i++) {
-            realL[i] = realL[i] * cosines[i] - imagL[i] * sines[i]
-            realR[i] = realR[i] * cosines[i] - apart * imagR[i] * sines[i]
+            shiftedL[i] = real[2 * i] * cosines[i] - imag[2 * i] * sines[i]
+            shiftedR[i] = real[2 * i + 1] * cosines[i] - apart * imag[2 * i + 1] * sines[i]
           }
-          line.write(realL, realR, start, end)
+          line.write(shiftedL, shiftedR, start, end)
         }
-        for (let i = 0; i < BLOCK; i++) {
-          out.left[i] = realL[i]
-          out.right[i] = realR[i]
-        }
+        out.left.set(shiftedL)
+        out.right.set(shiftedR)
         state[0] = phase - Math.floor(phase)
         state[1] = time
         state[2] = lowL > 1e-20 || lowL < -1e-20 ? lowL : 0
