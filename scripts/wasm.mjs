@@ -5,7 +5,15 @@ import { join } from 'node:path'
 import { ensureDependencies, fail, root, say } from './deps.mjs'
 
 /** The kernels, each a module of its own; what else lies in the folder is shared by them. */
-const kernels = ['band-stages', 'delay-line', 'feedback-network', 'gain-computer', 'half-band', 'hilbert']
+const kernels = [
+  'band-stages',
+  'delay-line',
+  'feedback-network',
+  'gain-computer',
+  'half-band',
+  'hilbert',
+  'loop-strings',
+]
 
 ensureDependencies()
 const { default: asc } = await import('assemblyscript/asc')

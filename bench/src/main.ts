@@ -1,6 +1,6 @@
 /**
- * `npm run bench [-- --kernels | --chain] [--json FILE] [--soak [short | middle | long]]`: all benchmarks,
- * those of kernels or the whole chain alone, in the Chromium that the app runs in.
+ * `npm run bench [-- --kernels | --chain | --effects] [--json FILE] [--soak [short | middle | long]]`: all
+ * benchmarks, those of kernels, the whole chain or effects alone, in the Chromium that the app runs in.
  */
 import { readFileSync, writeFileSync } from 'node:fs'
 import { execFileSync } from 'node:child_process'
@@ -108,16 +108,26 @@ if (args.includes('--chain')) {
   process.exit(0)
 }
 const effects = await call('effectCosts')
-table('Effects, stereo', [
-  ['', 'ns/frame', '× real time', 'all moving', '× real time'],
-  ...effects.map((e) => [
-    e.id,
-    e.still.toFixed(1),
-    realtime(e.still),
-    e.moving.toFixed(1),
-    realtime(e.moving),
-  ]),
+const effectsInC = cKernels(join(root, 'bench/src/effects.c'))
+table('Effects, stereo; beside the same in C (cc -O3 -march=native) as it stands', [
+  ['', 'ns/frame', '× real time', 'all moving', '× real time', 'in C', 'ratio'],
+  ...effects.map((e) => {
+    const c = effectsInC.get(`effect ${e.id}`)
+    return [
+      e.id,
+      e.still.toFixed(1),
+      realtime(e.still),
+      e.moving.toFixed(1),
+      realtime(e.moving),
+      c ? c.toFixed(1) : '',
+      c ? (e.still / c).toFixed(2) : '',
+    ]
+  }),
 ])
+if (args.includes('--effects')) {
+  await browser.close()
+  process.exit(0)
+}
 const names = ['naive', '2 ×', '4 ×', '8 × (default)']
 const aliases = await Promise.all(
   [0, 1, 2, 3].map(async (q) => ({

@@ -2,7 +2,7 @@ import { log2 } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
 import { BLOCK } from '../contract/block'
 import { hertz, percent } from '../units/parameter'
-import { LoopString } from '../dsp/loop-string'
+import { LoopStrings } from '../dsp/loop-string'
 import { defineEffect } from '../contract/effect'
 
 /** Lowest frequency a comb can be tuned to. */
@@ -63,24 +63,25 @@ export const comb = defineEffect({
     },
   ],
   create: ({ sampleRate }) => {
-    const strings = [new LoopString(LOWEST, sampleRate), new LoopString(LOWEST, sampleRate)]
-    const weights = new Float64Array(BLOCK)
-    const wet = new Float64Array(BLOCK)
+    const strings = new LoopStrings(LOWEST, sampleRate, BLOCK)
+    const { x, y, weights } = strings
     return {
       reset() {
-        for (const s of strings) s.reset()
+        strings.reset()
       },
       process({ in: input, out }, p) {
-        const f = p.frequency.values(),
-          fb = p.feedback.values(),
-          d = p.damping.values()
         if (p.damping.constant) weights.fill(onePoleWeight(p.damping.value, sampleRate))
-        else for (let i = 0; i < BLOCK; i++) weights[i] = onePoleWeight(d[i], sampleRate)
-        for (let c = 0; c < 2; c++) {
-          const x = c === 0 ? input.left : input.right
-          const y = c === 0 ? out.left : out.right
-          strings[c].process(x, wet, f, fb, weights)
-          for (let i = 0; i < BLOCK; i++) y[i] = wet[i]
+        else for (let i = 0; i < BLOCK; i++) weights[i] = onePoleWeight(p.damping.buffer[i], sampleRate)
+        strings.hz.set(p.frequency.values())
+        strings.feedback.set(p.feedback.values())
+        for (let i = 0; i < BLOCK; i++) {
+          x[2 * i] = input.left[i]
+          x[2 * i + 1] = input.right[i]
+        }
+        strings.process()
+        for (let i = 0; i < BLOCK; i++) {
+          out.left[i] = y[2 * i]
+          out.right[i] = y[2 * i + 1]
         }
       },
     }

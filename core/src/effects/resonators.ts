@@ -1,5 +1,5 @@
 import { exp2Block } from '../dsp/math'
-import { LoopString } from '../dsp/loop-string'
+import { LoopStrings } from '../dsp/loop-string'
 import { onePoleWeight } from '../dsp/one-pole'
 import { BLOCK } from '../contract/block'
 import { factor, hertz, note, percent, seconds, semitones } from '../units/parameter'
@@ -78,11 +78,7 @@ export const resonators = defineEffect({
     },
   ],
   create: ({ sampleRate }) => {
-    const strings = Array.from({ length: 2 * MOST }, () => new LoopString(LOWEST, sampleRate))
-    const hz = new Float64Array(BLOCK)
-    const feedback = new Float64Array(BLOCK)
-    const weights = new Float64Array(BLOCK)
-    const wet = new Float64Array(BLOCK)
+    const strings = Array.from({ length: MOST }, () => new LoopStrings(LOWEST, sampleRate, BLOCK))
     const sums = [new Float64Array(BLOCK), new Float64Array(BLOCK)]
     return {
       reset() {
@@ -92,22 +88,26 @@ export const resonators = defineEffect({
         const voices = lanes.voices
         sums[0].fill(0)
         sums[1].fill(0)
-        weights.fill(onePoleWeight(p.damping.value, sampleRate))
+        const weight = onePoleWeight(p.damping.value, sampleRate)
         const transposes = p.transpose.values(),
           decays = p.decay.values(),
           spreads = p.spread.values()
         for (let v = 0; v < voices.length; v++) {
-          const notes = voices[v].note.values()
+          const { x, y, hz, feedback, weights } = strings[v]
           const gains = voices[v].gain.values()
-          tune(notes, transposes, decays, hz, feedback)
+          weights.fill(weight)
+          tune(voices[v].note.values(), transposes, decays, hz, feedback)
+          for (let i = 0; i < BLOCK; i++) {
+            x[2 * i] = input.left[i]
+            x[2 * i + 1] = input.right[i]
+          }
+          strings[v].process()
           const place = voices.length > 1 ? (2 * v) / (voices.length - 1) - 1 : 0
-          for (let c = 0; c < 2; c++) {
-            strings[2 * v + c].process(c === 0 ? input.left : input.right, wet, hz, feedback, weights)
-            const sum = sums[c]
-            for (let i = 0; i < BLOCK; i++) {
-              const at = place * spreads[i] * (c === 0 ? 1 : -1)
-              sum[i] += wet[i] * gains[i] * (at > 0 ? 1 - at : 1) * 0.5
-            }
+          for (let i = 0; i < BLOCK; i++) {
+            const at = place * spreads[i]
+            const g = gains[i] * 0.5
+            sums[0][i] += y[2 * i] * g * (at > 0 ? 1 - at : 1)
+            sums[1][i] += y[2 * i + 1] * g * (at < 0 ? 1 + at : 1)
           }
         }
         for (let i = 0; i < BLOCK; i++) {

@@ -1,7 +1,7 @@
 import { BLOCK, type ParamBlock, type ParamBlocks, type StereoBlock } from '../contract/block'
 import { type EffectBlock, type EffectPreset, type EffectProcessor, defineEffect } from '../contract/effect'
 import { LEAST_DELAY, StereoDelayLine } from '../dsp/delay-line'
-import { LoopString } from '../dsp/loop-string'
+import { LoopStrings } from '../dsp/loop-string'
 import { exp2, exp2Block, log2, poleFor, tanPi } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
 import { randomAt } from '../dsp/random'
@@ -183,8 +183,7 @@ class TapsProcessor implements EffectProcessor<typeof params> {
     this.line = line
     this.round = new Round(line, sampleRate)
     const read = { times: line.block(), left: line.block(), right: line.block() }
-    const scratch = new CombBlocks()
-    this.taps = Array.from({ length: MOST }, () => new Tap(line, read, scratch, sampleRate))
+    this.taps = Array.from({ length: MOST }, () => new Tap(line, read, sampleRate))
   }
 
   solo(items: readonly number[]): void {
@@ -302,15 +301,6 @@ class Round {
   }
 }
 
-/** Blocks that the combs of all taps work in, one after the other. */
-class CombBlocks {
-  readonly input = new Float32Array(BLOCK)
-  readonly ringing = new Float64Array(BLOCK)
-  readonly hz = new Float64Array(BLOCK)
-  readonly feedbacks = new Float64Array(BLOCK)
-  readonly open = new Float64Array(BLOCK).fill(1)
-}
-
 // places of `state` of a tap: its times and levels at the beginning and at the end of the block
 const TIME_FROM = 0,
   TIME = 1,
@@ -327,7 +317,7 @@ class Tap {
   readonly right: Float64Array
   private readonly times: Float64Array
   private readonly filtered = new Float64Array(8)
-  private readonly strings: readonly LoopString[]
+  private readonly strings: LoopStrings
   private readonly shift: Splicer
   /** Its time is below 0 before its first block. */
   private readonly state = new Float64Array(6)
@@ -336,13 +326,13 @@ class Tap {
   constructor(
     private readonly line: StereoDelayLine,
     read: { times: Float64Array; left: Float64Array; right: Float64Array },
-    private readonly combs: CombBlocks,
     private readonly sampleRate: number,
   ) {
     this.left = read.left
     this.right = read.right
     this.times = read.times
-    this.strings = [new LoopString(COMB_LOWEST, sampleRate), new LoopString(COMB_LOWEST, sampleRate)]
+    this.strings = new LoopStrings(COMB_LOWEST, sampleRate, BLOCK)
+    this.strings.weights.fill(1)
     const [longest, resting] = [SHIFT_LONGEST, SHIFT_RESTING].map((s) => Math.round(s * sampleRate))
     this.shift = new Splicer(sampleRate, longest, resting, BLOCK)
     this.glide = 1 - poleFor(0.03, sampleRate / BLOCK)
@@ -351,7 +341,7 @@ class Tap {
   reset(): void {
     this.forget()
     this.filtered.fill(0)
-    for (const s of this.strings) s.reset()
+    this.strings.reset()
     this.shift.reset()
   }
 
@@ -411,7 +401,8 @@ class Tap {
   }
 
   private comb(item: TapItem): void {
-    const { input, ringing, hz, feedbacks, open } = this.combs
+    const { strings, left, right } = this
+    const { hz, feedback, x, y } = strings
     const notes = item.note.values()
     for (let i = 0; i < BLOCK; i++) hz[i] = (notes[i] - 69) / 12
     exp2Block(hz)
@@ -419,13 +410,15 @@ class Tap {
     const sign = item.odd.value === 1 ? -0.96 : 0.96
     for (let i = 0; i < BLOCK; i++) {
       hz[i] *= 440
-      feedbacks[i] = sign * amounts[i]
+      feedback[i] = sign * amounts[i]
+      x[2 * i] = left[i]
+      x[2 * i + 1] = right[i]
     }
-    for (let c = 0; c < 2; c++) {
-      const x = c === 0 ? this.left : this.right
-      for (let i = 0; i < BLOCK; i++) input[i] = x[i]
-      this.strings[c].process(input, ringing, hz, feedbacks, open)
-      for (let i = 0; i < BLOCK; i++) x[i] += amounts[i] * (ringing[i] * (1 - 0.5 * amounts[i]) - x[i])
+    strings.process()
+    for (let i = 0; i < BLOCK; i++) {
+      const a = amounts[i]
+      left[i] += a * (y[2 * i] * (1 - 0.5 * a) - left[i])
+      right[i] += a * (y[2 * i + 1] * (1 - 0.5 * a) - right[i])
     }
   }
 

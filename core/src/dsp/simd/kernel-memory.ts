@@ -58,12 +58,14 @@ const ARENA = 256 << 20
 /** Bytes of an arena that are kept for tables. */
 const TABLES = 1 << 20
 
+type Table = Float32Array | Float64Array
+
 /** One memory, given out from its front; it goes when all that lies in it is gone. */
 class Arena {
   readonly buffer: ArrayBuffer
   private readonly memory: { readonly buffer: ArrayBuffer }
   private readonly instances = new Map<SimdKernel<unknown>, unknown>()
-  private readonly tables = new Map<Float32Array, Float32Array>()
+  private readonly tables = new Map<Table, Table>()
   private used = TABLES
   private usedByTables = 0
 
@@ -77,16 +79,17 @@ class Arena {
   }
 
   /** The one copy of a table for all effects that lie here. */
-  table(values: Float32Array): Float32Array {
+  table<T extends Table>(values: T): T {
     let copy = this.tables.get(values)
-    if (copy) return copy
+    if (copy) return copy as T
     if (this.usedByTables + values.byteLength > TABLES)
       throw new Error('There are more tables than an arena has room for.')
-    copy = new Float32Array(this.buffer, this.usedByTables, values.length)
+    const Kind = values.constructor as Float64ArrayConstructor
+    copy = new Kind(this.buffer, this.usedByTables, values.length)
     copy.set(values)
     this.usedByTables += (values.byteLength + 15) & -16
     this.tables.set(values, copy)
-    return copy
+    return copy as T
   }
 
   /** The place of so many bytes; −1 where there is no room. */
@@ -151,7 +154,7 @@ export class KernelMemory<KernelExports> {
   }
 
   /** A table as it is, where the simd can read it. */
-  table(values: Float32Array): Float32Array {
+  table<T extends Table>(values: T): T {
     return this.arena ? this.arena.table(values) : values
   }
 
