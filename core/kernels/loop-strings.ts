@@ -1,7 +1,7 @@
 import { integerOf } from './integers'
 
-// `run` of src/dsp/loop-string, both sides to a register. Same operations in the same order, so the same bits.
-// All places are byte offsets; `mask` and `head` count frames.
+// `run` of src/dsp/loop-string, both sides to a register. Same operations in the same order, so the same
+// bits. All places are byte offsets; `mask` and `head` count frames.
 
 /** Bytes of a row of the table of weights, and taps in it. */
 const ROW_SHIFT: i32 = 6
