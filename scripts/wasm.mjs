@@ -6,6 +6,7 @@ import { ensureDependencies, fail, root, say } from './deps.mjs'
 
 /** The kernels, each a module of its own; what else lies in the folder is shared by them. */
 const kernels = [
+  'all-pass-chain',
   'band-stages',
   'delay-line',
   'feedback-network',

@@ -1,6 +1,8 @@
+import { AllPassChain } from '../dsp/all-pass-chain'
 import { sineOf } from '../dsp/sines'
-import { exp2, tanPi } from '../dsp/math'
-import { BLOCK } from '../contract/block'
+import { exp2Block } from '../dsp/math'
+import { tangents } from '../dsp/tangents'
+import { BLOCK, type ParamBlock } from '../contract/block'
 import { degrees, hertz, number, percent } from '../units/parameter'
 import { defineEffect } from '../contract/effect'
 
@@ -54,51 +56,56 @@ export const phaser = defineEffect({
     { name: 'Hollow', tip: 'Deep notches', params: { feedback: -0.7, rate: 0.5, depth: 0.5 } },
   ],
   create: ({ sampleRate }) => {
-    const stages = new Float64Array(2 * MOST)
-    // phase, last output left and right
-    const state = new Float64Array(3)
+    const chain = new AllPassChain(MOST, BLOCK)
+    const { left, right, tangentsL, tangentsR } = chain
+    const phases = new Float64Array(1)
+    const corners = new Float64Array(BLOCK)
+
+    /** Corners of one side, `turn` of the stereo angle behind the other, as tangents. */
+    function sweep(p: PhaserBlocks, phase: number, turn: number, out: Float64Array): void {
+      const depths = p.depth.values(),
+        rates = p.rate.values(),
+        apart = p.stereo.values(),
+        hz = p.frequency.values()
+      let at = phase
+      for (let i = 0; i < BLOCK; i++) {
+        at += rates[i] / sampleRate
+        corners[i] = 2 * depths[i] * sineOf(at - turn * apart[i])
+      }
+      exp2Block(corners)
+      for (let i = 0; i < BLOCK; i++) {
+        const f = hz[i] * corners[i]
+        corners[i] = f > 0.45 * sampleRate ? 0.45 * sampleRate : f
+      }
+      tangents(corners, 1 / sampleRate, out)
+    }
+
     return {
       reset() {
-        stages.fill(0)
-        state.fill(0)
+        chain.reset()
+        phases.fill(0)
       },
       advance(frames, p) {
-        state[0] +=
-          (frames * p.rate.value) / sampleRate - Math.floor(state[0] + (frames * p.rate.value) / sampleRate)
+        phases[0] +=
+          (frames * p.rate.value) / sampleRate - Math.floor(phases[0] + (frames * p.rate.value) / sampleRate)
       },
       process({ in: input, out }, p) {
-        const count = 2 * Math.round(p.stages.value / 2)
-        const f = p.frequency.values(),
-          depths = p.depth.values(),
-          rates = p.rate.values(),
-          fbs = p.feedback.values(),
-          apart = p.stereo.values(),
-          mixes = p.mix.values()
-        let phase = state[0]
-        for (let i = 0; i < BLOCK; i++) {
-          phase += rates[i] / sampleRate
-          for (let c = 0; c < 2; c++) {
-            const hz = f[i] * exp2(2 * depths[i] * sineOf(phase - c * apart[i]))
-            const g = tanPi(hz > 0.45 * sampleRate ? 0.45 : hz / sampleRate)
-            const a = g / (1 + g)
-            const x = c === 0 ? input.left[i] : input.right[i]
-            let v = x + fbs[i] * state[1 + c]
-            for (let k = c * MOST; k < c * MOST + count; k++) {
-              const u = (v - stages[k]) * a
-              const low = u + stages[k]
-              stages[k] = low + u
-              v = 2 * low - v
-            }
-            state[1 + c] = v
-            const y = x + (v - x) * mixes[i]
-            if (c === 0) out.left[i] = y
-            else out.right[i] = y
-          }
-        }
-        state[0] = phase - Math.floor(phase)
-        for (let k = 0; k < stages.length; k++) if (stages[k] < 1e-18 && stages[k] > -1e-18) stages[k] = 0
-        for (let c = 1; c < 3; c++) if (state[c] < 1e-18 && state[c] > -1e-18) state[c] = 0
+        sweep(p, phases[0], 0, tangentsL)
+        sweep(p, phases[0], 1, tangentsR)
+        left.set(input.left)
+        right.set(input.right)
+        chain.feedback.set(p.feedback.values())
+        chain.mix.set(p.mix.values())
+        chain.process(2 * Math.round(p.stages.value / 2))
+        out.left.set(left)
+        out.right.set(right)
+        const rates = p.rate.values()
+        let phase = phases[0]
+        for (let i = 0; i < BLOCK; i++) phase += rates[i] / sampleRate
+        phases[0] = phase - Math.floor(phase)
       },
     }
   },
 })
+
+type PhaserBlocks = Readonly<Record<'depth' | 'rate' | 'stereo' | 'frequency', ParamBlock>>
