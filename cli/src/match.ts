@@ -37,7 +37,11 @@ const options = {
     description: 'sounds that are tried at most (default: no limit)',
     default: '0',
   },
-  as: { type: 'string', description: 'texture, or aligned for the same performance', default: 'texture' },
+  as: {
+    type: 'string',
+    description: 'texture, or aligned for the same performance from the start of the loop',
+    default: 'texture',
+  },
   excerpt: { type: 'string', description: 'seconds of sound that are compared', default: '3' },
   parameters: { type: 'string', description: 'parameters that are moved at most', default: '12' },
   seed: { type: 'string', description: 'seed of the search', default: '1' },
@@ -74,6 +78,8 @@ async function match(args: Args, kind: MatchKind): Promise<void> {
   const track = trackNamed(project, args.track)
   const get = (hash: string) => audio.get(hash) ?? null
   const excerpt = excerptOf(project, track.id, get, positive(args.excerpt, 'excerpt'))
+  // read here first, so that a bad file is told before there are workers
+  const reference = await referenceTraits(args.reference, project, excerpt, kind)
   const all = movable(project, track.id)
   const threads = positive(args.workers, 'workers', 0) || availableParallelism()
   const pool = new Piscina<MatchJob, number[]>({
@@ -82,6 +88,8 @@ async function match(args: Args, kind: MatchKind): Promise<void> {
     minThreads: threads,
     maxThreads: threads,
   })
+  // the first failure is told; what other workers say of it while the pool ends is nobody's
+  pool.on('error', () => {})
   const judged = async (moving: readonly Moving[], places: readonly Place[]): Promise<number[]> => {
     const { project: path, reference } = args
     const task: MatchTask = { project: path, track: track.id, reference, excerpt, kind, moving }
@@ -118,7 +126,7 @@ async function match(args: Args, kind: MatchKind): Promise<void> {
       }
     })
     const nearest = judge.judged(search.state.best[0]?.place ?? placeOf(project, moving))
-    const reach = outOfReach(await referenceTraits(args.reference, project, excerpt, kind), nearest.traits)
+    const reach = outOfReach(reference, nearest.traits)
     writeFileSync(
       args.out,
       JSON.stringify(

@@ -3,6 +3,7 @@ import { defineEffect } from '../contract/effect'
 import { LEAST_DELAY, StereoDelayLine } from '../dsp/delay-line'
 import { TAU, exp2, exp2Block, log2 } from '../dsp/math'
 import { onePoleWeight } from '../dsp/one-pole'
+import { sineBlock } from '../dsp/sines'
 import { swingBlock } from '../dsp/swing'
 import {
   beats,
@@ -137,6 +138,7 @@ export const chorus = defineEffect({
       steps = new Float64Array(BLOCK),
       leasts = new Float64Array(BLOCK)
     const phases = new Float64Array(MOST)
+    const place = new Float64Array(1)
     // low cut left and right, last outputs for the feedback, and what the cut is worked out for
     const state = new Float64Array(8)
     const lastL = new Float64Array(BLOCK),
@@ -211,28 +213,38 @@ export const chorus = defineEffect({
           leasts[i] = centres[i] * sampleRate - LEAST_DELAY
         }
         const follows = synced && song.playing
+        // at one rate all of them are one oscillator's
+        const isEven =
+          !follows && shape === 0 && p.phase.constant && (synced ? p.length.constant : p.rate.constant)
         for (let v = 0; v < n; v++) {
           const octaves = apart(v, n, pairs)
           const f = exp2(spreads[BLOCK - 1] * octaves)
           const size = inTime ? 1 : 1 / f
           const offset = pairs ? 0.5 * (v & 1) + (v >> 1) / n : v / n
           let phase = phases[v]
-          // synced swings follow the song, so that what is rendered from anywhere is the same
-          if (follows)
-            for (let i = 0; i < BLOCK; i++) swings[i] = (song.beats[i] / lengths[i]) * f + offset + starts[i]
-          else
-            for (let i = 0; i < BLOCK; i++) {
-              swings[i] = phase + offset + starts[i]
-              phase += steps[i] * f
-            }
+          if (isEven) {
+            place[0] = phase + offset + starts[0]
+            sineBlock(swings, place, steps[0] * f)
+            phase += BLOCK * steps[0] * f
+          } else {
+            // synced swings follow the song, so that what is rendered from anywhere is the same
+            if (follows)
+              for (let i = 0; i < BLOCK; i++)
+                swings[i] = (song.beats[i] / lengths[i]) * f + offset + starts[i]
+            else
+              for (let i = 0; i < BLOCK; i++) {
+                swings[i] = phase + offset + starts[i]
+                phase += steps[i] * f
+              }
+            swingBlock(shape, swings)
+          }
           phases[v] = phase - Math.floor(phase)
-          swingBlock(shape, swings)
           for (let i = 0; i < BLOCK; i++)
             times[i] = centres[i] * sampleRate + Math.min(leasts[i], depths[i] * size) * swings[i] + BLOCK
           line.read(times, readL, readR, 0, BLOCK)
-          const place = n > 1 ? (2 * v) / (n - 1) - 1 : 0
+          const side = n > 1 ? (2 * v) / (n - 1) - 1 : 0
           for (let i = 0; i < BLOCK; i++) {
-            const at = place * stereos[i]
+            const at = side * stereos[i]
             sumL[i] += readL[i] * (at > 0 ? 1 - at : 1)
             sumR[i] += readR[i] * (at < 0 ? 1 + at : 1)
           }
