@@ -187,8 +187,10 @@ export async function journey(
   told({ step: 'says what matters', seen: `${weighed} parts` })
 
   await find('Try-outs')
+  await until('the view does not come', `location.pathname.startsWith('/try-outs')`)
+  await sleep(1000)
   await click('Match…')
-  await until('nothing to match', `document.querySelector('[aria-label=Match]')`)
+  await until('nothing to match', `document.querySelector('[aria-label=Match]') !== null`)
   await dropped('wanted.wav', '[aria-label=Match]')
   // the header has a button of that name too
   await until(
