@@ -28,6 +28,13 @@ test('what each part of a chain contributes is measured, shown on the chart and 
   await panel.getByRole('button', { name: 'Remove', exact: true }).click()
   await expect.poll(async () => JSON.stringify(await project(page))).not.toContain('shaper')
   await expect(status).toHaveText(/^\d+ parts, 0 idle$/, { timeout: 60_000 })
+  // an edit is followed, without a key
+  await page.getByRole('button', { name: 'Mute Rope guitar' }).click()
+  await expect(status).toHaveText(/\d+ of \d+ parts measured|Measuring in a moment/)
+  await expect(status).toHaveText(/^\d+ parts, \d+ idle$/, { timeout: 60_000 })
+  await page.keyboard.press('Control+z')
+  await expect(status).toHaveText(/^\d+ parts, 0 idle$/, { timeout: 60_000 })
+  await panel.getByRole('button', { name: 'Measure' }).focus()
   await page.keyboard.press('Escape')
   await expect(panel).toHaveCount(0)
 

@@ -25,8 +25,8 @@ export class WhatMatters {
   readonly found = shallowRef<ReadonlyMap<string, Contribution>>(new Map())
   /** Share of a core, by id. */
   readonly costs = shallowRef<ReadonlyMap<string, number>>(new Map())
-  /** Parts of the selected track, and how many of them have been measured in this run. */
-  readonly progress = shallowRef({ of: 0, measured: 0 })
+  /** Parts that a run measures; 0 before the first run and after one that was cancelled. */
+  readonly count = shallowRef(0)
   readonly running = shallowRef(false)
   readonly said = shallowRef('')
   /** What leaving out all idle parts would change, once that is measured. */
@@ -62,11 +62,9 @@ export class WhatMatters {
     const run = ++this.runs
     const isWanted = (): boolean => run === this.runs
     const parts = partsOf(project, track.id)
-    // figures of before stay until there are new ones
-    const kept = new Set(parts.map(({ id }) => id))
-    this.found.value = new Map([...this.found.value].filter(([id]) => kept.has(id)))
+    this.found.value = new Map()
     this.offered.value = null
-    this.progress.value = { of: parts.length, measured: 0 }
+    this.count.value = parts.length
     this.said.value = parts.length ? '' : 'This track has no effects, links or modulators.'
     if (parts.length === 0) return
     this.running.value = true
@@ -82,11 +80,8 @@ export class WhatMatters {
       if (!isWanted()) return
       this.of = { project, track: track.id, excerpt }
       this.costs.value = costs
-      const taken = new Set<string>()
       const take = (c: Contribution): void => {
-        if (!isWanted()) return
-        this.found.value = new Map([...this.found.value, [c.id, c]])
-        this.progress.value = { of: parts.length, measured: taken.add(c.id).size }
+        if (isWanted()) this.found.value = new Map([...this.found.value, [c.id, c]])
       }
       await Promise.all(
         shared(parts, this.pool.size).map(async (some, n) => {
@@ -116,6 +111,7 @@ export class WhatMatters {
     this.runs++
     if (this.running.value) this.pool.cancel()
     this.running.value = false
+    this.count.value = 0
   }
 
   /** Works out what changes without the idle parts, before anything is done. */

@@ -6,14 +6,7 @@ import { newEffect } from '@oleaje/core/project/new'
 import type { ChainNode, Project } from '@oleaje/core/project/schema'
 import { soundOf } from '@oleaje/core/render/replay'
 import { excerptOf, excerptPlan } from '@oleaje/core/search/excerpt'
-import {
-  type MatchKind,
-  MatchJudge,
-  MatchSearch,
-  type Moving,
-  goTo,
-  placeOf,
-} from '@oleaje/core/search/match'
+import { MatchJudge, MatchSearch, type Moving, goTo, placeOf } from '@oleaje/core/search/match'
 import { loadProject } from '../src/load'
 
 export type Sounds = (hash: string) => AudioData | null
@@ -88,7 +81,7 @@ export function searched(
   const began = process.cpuUsage()
   const spent = (): number => process.cpuUsage(began).user / 1e6
   let last = first
-  while (last >= to.near && spent() < to.budget && search.state.evaluations < (to.most ?? Infinity)) {
+  while (last >= to.near && spent() < to.budget) {
     search.take(search.next().map((p) => judge.loss(p)))
     const [best] = search.state.best
     // losses are those of drafts
@@ -105,10 +98,7 @@ export interface SearchTo {
   readonly near: number
   /** Processor time in seconds. */
   readonly budget: number
-  readonly most?: number
 }
-
-export type { MatchKind }
 
 /** ns of one turn of a loop of eight products, where the design's figures were measured. */
 const NOMINAL = 12.4

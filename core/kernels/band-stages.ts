@@ -24,11 +24,7 @@ export function stride(
   pairs: i32,
 ): void {
   do {
-    const p = i32.load(queue)
-    const q = i32.load(queue, 4)
-    weigh(now + p * NUMBERS, next + p * NUMBERS, f64.load(shares), weights + p * WEIGHTS, still + 4 * p)
-    weigh(now + q * NUMBERS, next + q * NUMBERS, f64.load(shares, 8), weights + q * WEIGHTS, still + 4 * q)
-    runTwo(left, right, weights + p * WEIGHTS, state + p * STATE, weights + q * WEIGHTS, state + q * STATE)
+    runPair(left, right, now, next, weights, still, state, queue, f64.load(shares), f64.load(shares, 8))
     queue += 8
     shares += 16
   } while (--pairs)
@@ -50,15 +46,31 @@ export function block(
   do {
     const share = 1 / <f64>strides
     for (let n = 0; n < pairs; n++) {
-      const p = i32.load(queue + 8 * n)
-      const q = i32.load(queue + 8 * n, 4)
-      weigh(now + p * NUMBERS, next + p * NUMBERS, share, weights + p * WEIGHTS, still + 4 * p)
-      weigh(now + q * NUMBERS, next + q * NUMBERS, share, weights + q * WEIGHTS, still + 4 * q)
-      runTwo(left, right, weights + p * WEIGHTS, state + p * STATE, weights + q * WEIGHTS, state + q * STATE)
+      runPair(left, right, now, next, weights, still, state, queue + 8 * n, share, share)
     }
     left += 8 * FRAMES
     right += 8 * FRAMES
   } while (--strides)
+}
+
+/** The two stages whose numbers stand at `queue`, with the shares of their way. */
+function runPair(
+  left: i32,
+  right: i32,
+  now: i32,
+  next: i32,
+  weights: i32,
+  still: i32,
+  state: i32,
+  queue: i32,
+  shareP: f64,
+  shareQ: f64,
+): void {
+  const p = i32.load(queue)
+  const q = i32.load(queue, 4)
+  weigh(now + p * NUMBERS, next + p * NUMBERS, shareP, weights + p * WEIGHTS, still + 4 * p)
+  weigh(now + q * NUMBERS, next + q * NUMBERS, shareQ, weights + q * WEIGHTS, still + 4 * q)
+  runTwo(left, right, weights + p * WEIGHTS, state + p * STATE, weights + q * WEIGHTS, state + q * STATE)
 }
 
 /** Weights of a stage over a stride in which it goes a share of its way, two frames to a register. */

@@ -24,7 +24,7 @@ export function write(left: i32, right: i32, ringL: i32, ringR: i32, frames: i32
 }
 
 function written(x: v128): v128 {
-  return f32x4.demote_f64x2_zero(v128.and(x, f64x2.ge(f64x2.abs(x), f64x2.splat(NOTHING))))
+  return f32x4.demote_f64x2_zero(v128.andnot(x, f64x2.lt(f64x2.abs(x), f64x2.splat(NOTHING))))
 }
 
 /** Four taps to a register, both sides with the same weights. */

@@ -163,7 +163,7 @@ describe('what a search compares', () => {
     expect(() => referencePart([short, short], RATE, at, excerpt, true)).toThrow('shorter than the loop')
   })
 
-  it('turns down what costs much and changes little, and nothing else', () => {
+  it('lowers only the parameters that have a draft value', () => {
     const { project } = rig((p) => {
       const [track] = p.tracks
       track?.a.nodes.push(

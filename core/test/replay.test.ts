@@ -1,9 +1,9 @@
-import { describe, expect, it } from 'vitest'
+import { describe, expect, it, vi } from 'vitest'
 import { Random } from '@oleaje/core/dsp/random'
-import { effects } from '@oleaje/core/effects/index'
+import { effectDefinition, effects } from '@oleaje/core/effects/index'
 import { modulators } from '@oleaje/core/modulators/index'
 import { addNode, addTrack } from '@oleaje/core/project/chain-edits'
-import { addLink, addModulator, removeLink } from '@oleaje/core/project/motion-edits'
+import { addLink, addModulator, removeLink, updateLink } from '@oleaje/core/project/motion-edits'
 import { newEffect, newSource, newTrack } from '@oleaje/core/project/new'
 import { setParam } from '@oleaje/core/project/value-edits'
 import type { Edit } from '@oleaje/core/project/edit'
@@ -110,5 +110,33 @@ describe('variants of values, one after the other in the same engine', () => {
     const random = new Random(11)
     const edits = [1, 2, 3].map(() => thrown('m', params, random))
     expect(differing(project, made.audio, edits)).toEqual([0, 0, 0])
+  })
+
+  it('values of links: the same', () => {
+    const { project, audio } = rig()
+    const edits = [
+      updateLink('early', { from: 0.11, to: 0.47 }),
+      updateLink('late', { amount: 0.31 }),
+      updateLink('rate', { amount: -0.7 }),
+    ]
+    expect(differing(project, audio, edits)).toEqual([0, 0, 0])
+  })
+
+  it('a variant that fails says so, and the next one is rendered', () => {
+    const made = projectOf(noise(1.37, 5, 0.2), [newEffect('gain', { level: -6 }, 'g')])
+    const create = vi.spyOn(effectDefinition('gain')!, 'create').mockImplementation(() => ({
+      process: ({ in: input, out }, p) => {
+        if ((p as unknown as { level: { value: number } }).level.value > 1) throw new Error('a fault')
+        out.left.set(input.left)
+        out.right.set(input.right)
+      },
+      reset: () => {},
+    }))
+    const replay = new Replay(planRender(made.project, range), made.audio)
+    const at = (level: number) => planRender(edited(made.project, setParam('g', 'level', level)), range)
+    expect(replay.of(at(-9))[0].some((x) => x !== 0)).toBe(true)
+    expect(() => replay.of(at(3.7))).toThrow('failed')
+    expect(replay.of(at(-9))[0].some((x) => x !== 0)).toBe(true)
+    create.mockRestore()
   })
 })

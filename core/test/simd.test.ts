@@ -126,6 +126,26 @@ describe('SIMD kernels', () => {
     expect(a).toEqual(b)
   })
 
+  it.each([NaN, 1e-23, -1e-23, -0, 3e-22])('a delay line keeps %s as the plain way does', async (x) => {
+    const read = async (): Promise<Float64Array> => {
+      vi.resetModules()
+      const { StereoDelayLine } = await import('@oleaje/core/dsp/delay-line')
+      const line = new StereoDelayLine(300, 5, 37)
+      const [inL, inR, times, left, right] = Array.from({ length: 5 }, () => line.block())
+      inL!.fill(x)
+      inR!.fill(0.5)
+      times!.fill(41)
+      line.write(inL!, inR!, 0, 37)
+      line.read(times!, left!, right!, 0, 37)
+      return left!.slice()
+    }
+    const simd = await read()
+    Reflect.deleteProperty(globalThis, 'WebAssembly')
+    const without = await read()
+    globalThis.WebAssembly = wasm
+    expect(simd).toEqual(without)
+  })
+
   it('were there at all', async () => {
     vi.resetModules()
     const { KernelMemory, SimdKernel } = await import('@oleaje/core/dsp/simd/kernel-memory')

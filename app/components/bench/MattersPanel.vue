@@ -15,11 +15,11 @@ const { doc, matters, screen, selection, views } = useSession()
 const root = ref<HTMLElement | null>(null)
 const toStart = (): void => root.value?.querySelector<HTMLElement>('[data-measure]')?.focus()
 onMounted(() => void nextTick(toStart))
-/** What has been measured once follows edits, as soon as there has been none for a moment. */
+/** After a run, edits start another one once there have been none for a second. */
 watchDebounced(
   [() => doc.project, () => selection.track?.id],
   () => {
-    if (matters.found.value.size > 0 && !matters.isCurrent.value) void matters.run()
+    if (matters.count.value > 0 && !matters.isCurrent.value) void matters.run()
   },
   { debounce: 1000 },
 )
@@ -64,13 +64,14 @@ function parts({ distance: d, residue }: Contribution): string {
   ].join(' · ')
 }
 const status = computed(() => {
-  const { running, said, found, progress, isCurrent } = matters
-  if (running.value) return `${progress.value.measured} of ${progress.value.of} parts measured`
+  const { running, said, found, count, isCurrent } = matters
+  if (running.value) return `${found.value.size} of ${count.value} parts measured`
   if (said.value) return said.value
   if (found.value.size === 0) return 'Measures four seconds of the selected track.'
-  return isCurrent.value
-    ? `${rows.value.length} parts, ${matters.idle.value.length} idle`
-    : 'The project has changed. Measuring in a moment.'
+  if (isCurrent.value) return `${rows.value.length} parts, ${matters.idle.value.length} idle`
+  return count.value
+    ? 'The project has changed. Measuring in a moment.'
+    : 'The project has changed. Measure again.'
 })
 function show(c: Contribution): void {
   const { project } = doc

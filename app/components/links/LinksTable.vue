@@ -46,7 +46,9 @@ watch(
 )
 onBeforeUnmount(() => cancelAnimationFrame(nextFrame))
 // rows are told apart by being new ones, so they are made again for figures that have come
-const figures = computed(() => (matters.running.value ? null : matters.found.value))
+const figures = computed(() =>
+  matters.isCurrent.value && !matters.running.value ? matters.found.value : null,
+)
 const rows = computed(() => (project.value && figures.value !== undefined ? readLinks(project.value) : []))
 const help = createColumnHelper<LinkView>()
 const columns = [

@@ -193,10 +193,11 @@ const nothing = [new Float32Array(0), new Float32Array(0)] as const
 export const blocksOf = ({ lead, frames }: RenderPlan, latency: number): number =>
   Math.ceil((latency + lead + frames) / BLOCK)
 
-/** An engine with the project of a render. `check` throws where something in it has failed. */
+/** An engine with the project of a render. */
 export interface Ready {
   readonly engine: Engine
   readonly begin: () => void
+  /** @throws where something in it has failed */
   readonly check: () => void
 }
 
@@ -211,8 +212,17 @@ export function sparing(): EngineOf {
       return { engine, check, begin: beginning(engine, plan) }
     }
     const made = ready(plan, audio)
-    kept = { ready: made, whole: made.engine.whole, rate: plan.sampleRate }
-    return made
+    const check = (): void => {
+      try {
+        made.check()
+      } catch (error) {
+        // what failed in one render must not be told of the next
+        kept = null
+        throw error
+      }
+    }
+    kept = { ready: { ...made, check }, whole: made.engine.whole, rate: plan.sampleRate }
+    return kept.ready
   }
 }
 
@@ -224,6 +234,7 @@ const beginning =
     if (plan.frames > plan.songFrames) engine.stopAfter(plan.lead + plan.songFrames)
   }
 
+/** A new engine with the project of a render. */
 export function ready(plan: RenderPlan, audio: (hash: string) => AudioData | null): Ready {
   let failed = ''
   const engine = new Engine({

@@ -95,7 +95,7 @@ export function excerptPlan(project: Project, track: string, { from, seconds, wa
   return { ...plan, startBeat: ((from - warm) * project.tempo) / 60, lead }
 }
 
-/** The same with what costs much and changes little turned down, as effects define it. */
+/** A copy of the project in which effects use the draft values of their definitions. */
 export function draftOf(project: Project): Project {
   const { next } = apply(project, (p) => {
     for (const t of p.tracks)
