@@ -34,14 +34,15 @@ export class WhatMatters {
   private of: { readonly project: Project; readonly track: string; readonly excerpt: Excerpt } | null = null
   private runs = 0
 
-  /** Whether the figures are those of the project as it is. */
-  readonly isCurrent = derived(
+  /** Whether the run is one of the project as it is, even if it has found nothing yet. */
+  readonly isOfProject = derived(
     () =>
-      this.found.value.size > 0 &&
       this.doc.project !== null &&
       this.measured.value?.project === this.doc.project &&
       this.measured.value.track === this.stores.selection.track?.id,
   )
+  /** Whether there are figures, and of the project as it is. */
+  readonly isCurrent = derived(() => this.found.value.size > 0 && this.isOfProject.value)
   private readonly measured = shallowRef<{ readonly project: Project; readonly track: string } | null>(null)
 
   readonly idle = derived(() => [...this.found.value.values()].filter((c) => c.isIdle))

@@ -1,3 +1,4 @@
+import { Dropped } from '../workers/worker-pool'
 import { database } from './database'
 
 /** Results that are kept at most; the ones asked for longest ago go first. */
@@ -8,11 +9,16 @@ const under = new Map<string, Promise<unknown>>()
 
 /**
  * A result by a key that names all it follows from: as it was kept, or computed and kept. Where the browser
- * keeps nothing, it is computed each time.
+ * keeps nothing, it is computed each time. Where the caller that computes it drops it, another that waits for
+ * it computes it.
  */
 export async function computed<T>(key: string, compute: () => Promise<T>): Promise<T> {
   const running = under.get(key)
-  if (running) return running as Promise<T>
+  if (running)
+    return (running as Promise<T>).catch((error: unknown) => {
+      if (error instanceof Dropped) return computed(key, compute)
+      throw error
+    })
   const work = keptOr(key, compute).finally(() => under.delete(key))
   under.set(key, work)
   return work

@@ -17,12 +17,16 @@ const MOST = 8
 /** Workers for many pieces of work at once, one for each core, the first wanted first. */
 export class WorkerPool {
   private readonly idle: HeavyWorker[] = []
-  private readonly busy = new Set<HeavyWorker>()
+  /** Workers at work, each with what drops it. */
+  private readonly busy = new Map<HeavyWorker, () => void>()
   private readonly waiting: Waiting[] = []
   /** Number of workers at most. */
   readonly size: number
 
-  constructor(cores = navigator.hardwareConcurrency) {
+  constructor(
+    cores = navigator.hardwareConcurrency,
+    private readonly make = () => new HeavyWorker(),
+  ) {
     this.size = Math.min(MOST, Math.max(1, cores || 1))
   }
 
@@ -41,8 +45,8 @@ export class WorkerPool {
     if (this.busy.size >= this.size) return
     const wanted = this.waiting.shift()
     if (!wanted) return
-    const worker = this.idle.pop() ?? new HeavyWorker()
-    this.busy.add(worker)
+    const worker = this.idle.pop() ?? this.make()
+    this.busy.set(worker, wanted.drop)
     void wanted.run(worker).finally(() => {
       if (this.busy.delete(worker)) this.idle.push(worker)
       this.next()
@@ -52,7 +56,10 @@ export class WorkerPool {
   /** Drops all work at once: workers that are at it are ended. */
   cancel(): void {
     for (const { drop } of this.waiting.splice(0)) drop()
-    for (const worker of this.busy) worker.end()
+    for (const [worker, drop] of this.busy) {
+      drop()
+      worker.end()
+    }
     this.busy.clear()
   }
 }
