@@ -6,7 +6,7 @@ import type { Project } from '@oleaje/core/project/schema'
 import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
 import { soundOf } from '@oleaje/core/render/replay'
 import { findOwner } from '@oleaje/core/project/walk'
-import { valueAt } from '@oleaje/core/project/targets'
+import { valueAt, writeValue } from '@oleaje/core/project/targets'
 import { draftOf, excerptOf, excerptPlan, referencePart } from '@oleaje/core/search/excerpt'
 import {
   MatchJudge,
@@ -103,6 +103,23 @@ describe('a search towards a reference', () => {
       () => null,
     )
     expect(judge.loss([0.5])).toBe(100)
+  })
+
+  it('a sound at the loudness of the reference may come at another level, but not at one that is hardly heard', () => {
+    const { project, audio } = rig((p) => {
+      p.tracks.find((t) => t.id === 't')?.a.nodes.push(newEffect('gain', { level: 0 }, 'g'))
+    })
+    const level = range('g', 'level')
+    const judge = judgeOf(project, audio, project, [level])
+    const at = (db: number): number => {
+      const moved = apply(project, (p) => {
+        writeValue(findOwner(p, 'g')!, 'level', db)
+      }).next
+      return judge.loss(placeOf(moved, [level]))
+    }
+    expect(at(-17.3)).toBeLessThan(0.05)
+    expect(at(-31)).toBeCloseTo(13, 1)
+    expect(at(-23.7)).toBeCloseTo(5.7, 1)
   })
 
   it('moves effects, modulators and ranges of links, and nothing that is locked', () => {

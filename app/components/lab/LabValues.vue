@@ -2,7 +2,7 @@
 import type { LabAxis, LabChart } from '@oleaje/core/lab/result'
 import { computed } from 'vue'
 import type { DrawnCurve } from '../../services/lab-overlays'
-import { colorOf, dashOf } from './chart-option'
+import { dashOf, hueOf } from './chart-option'
 import { figureText } from './figure-text'
 
 /** The curves of a chart with their values at the two cursors, and the difference of the two. */
@@ -63,7 +63,7 @@ const apart = computed(() => {
               y1="4"
               y2="4"
               stroke-width="2.4"
-              :stroke="colorOf(row.curve, curves)"
+              :stroke="`var(--${hueOf(row.curve, curves)})`"
               :stroke-dasharray="dashes(row.curve)"
             /></svg
           >{{ row.curve.name || chart.title }}

@@ -55,7 +55,7 @@ export function chartOption(
         symbolSize: 7,
         silent: true,
         sampling: c.x.length > MANY ? 'minmax' : undefined,
-        color: colorOf(c, curves),
+        color: paletteColor(hueOf(c, curves)),
         lineStyle: { width: 1.6, type: dashOf(c, curves) },
         clip: true,
       })),
@@ -89,10 +89,10 @@ export const placeOf = (axis: LabAxis, value: number): number =>
 export const valueAtPlace = (axis: LabAxis, place: number): number =>
   axis.scale === 'log' ? 10 ** place : place
 
-/** Colours go by overlay where there are several, and else by curve. */
-export function colorOf(c: DrawnCurve, all: readonly DrawnCurve[]): string {
+/** Name of its colour in the palette: by overlay where there are several, and else by curve. */
+export function hueOf(c: DrawnCurve, all: readonly DrawnCurve[]): string {
   const isOne = all.every((o) => o.overlay === all[0]?.overlay)
-  return paletteColor(`hue-${[4, 0, 2, 6, 3, 1, 7, 5][(isOne ? c.part : c.overlay) % 8]}`)
+  return `hue-${[4, 0, 2, 6, 3, 1, 7, 5][(isOne ? c.part : c.overlay) % 8]}`
 }
 /** How the line of a curve is broken, where colours tell overlays apart. */
 export const dashOf = (c: DrawnCurve, all: readonly DrawnCurve[]): string | number[] =>

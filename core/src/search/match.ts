@@ -55,6 +55,8 @@ const APART = 0.04
 /** What is silent, or fails, is this many dB away. */
 const SILENT_LOSS = 100
 const FAILED_LOSS = 200
+/** LU by which the sound may become quieter or louder before that counts against a place. */
+const LEVEL_RANGE = 18
 const FIRST_SPREAD = 0.25
 
 /**
@@ -150,6 +152,8 @@ interface Base {
 export class MatchJudge {
   private readonly draft: Base
   private full: Base | null = null
+  /** Loudness of the chain as it is in LUFS, by its draft; −120 where it is silent. */
+  private loudness: number | null = null
 
   constructor(
     private readonly project: Project,
@@ -177,9 +181,19 @@ export class MatchJudge {
     return replay.of(excerptPlan(next, this.track, this.excerpt))
   }
 
+  /** LU beyond the range for levels: the distance itself is taken at one loudness. */
+  private beyond(loudness: number): number {
+    const { project, replay } = this.draft
+    this.loudness ??= traitsOf(
+      replay.of(excerptPlan(project, this.track, this.excerpt)),
+      project.sampleRate,
+    ).loudness
+    return this.loudness <= -120 ? 0 : Math.max(0, Math.abs(loudness - this.loudness) - LEVEL_RANGE)
+  }
+
   /**
-   * Distance of a place from the reference in dB, by a draft of the chain, with penalties for silence and for
-   * peaks over 0 dBFS.
+   * Distance of a place from the reference in dB, by a draft of the chain, with penalties for silence, for
+   * peaks over 0 dBFS, and for levels far from that of the chain as it is.
    */
   loss(place: Place): number {
     try {
@@ -191,7 +205,7 @@ export class MatchJudge {
           ? mainDistance(traits, this.reference)
           : textureDistance(traits, this.reference)
       const over = Math.max(0, toDb(peakOf(sound)))
-      return Number.isFinite(total) ? total + over : FAILED_LOSS
+      return Number.isFinite(total) ? total + over + this.beyond(traits.loudness) : FAILED_LOSS
     } catch {
       return FAILED_LOSS
     }
