@@ -24,6 +24,7 @@ static double table[(PHASES + 1) * TAPS], sines[SINE + 1];
 /** A parameter with a value for each frame. */
 typedef double Param[BLOCK];
 static Param hz_700, percent_60, rate_03, percent_40, percent_25, percent_50, percent_100, percent_80, zero, one;
+static Param hz_40, ms_1_2, tenth, cents_20, percent_30, cents_4, rate_015, rate_055, rate_9;
 
 static double sine_of(double x) {
   const double at = (x - floor(x)) * SINE;
@@ -344,6 +345,189 @@ static void chorus(void) {
   }
 }
 
+/* ---- flanger.ts, through zero, as a triangle ---- */
+static void read_side(const Line *d, const float *side, const double *times, double *restrict out) {
+  for (int i = 0; i < BLOCK; i++) {
+    const double whole = floor(times[i]);
+    const double *w = table + (int)((1 - (times[i] - whole)) * PHASES + 0.5) * TAPS;
+    const int j = (d->head + i - (int)whole - 4) & (RING - 1);
+    double sum = 0;
+    for (int k = 0; k < TAPS; k++) sum += w[k] * side[j + k];
+    out[i] = sum;
+  }
+}
+static double triangle_of(double x) {
+  const double y = x + 0.25 - floor(x + 0.25);
+  return 1 - 4 * fabs(y - 0.5);
+}
+static void flanger(void) {
+  static Line line, dry;
+  static double phase;
+  const int latency = 0.005 * RATE;
+  double x[BLOCK], y[BLOCK], times_l[BLOCK], times_r[BLOCK], left[BLOCK], right[BLOCK], write_l[BLOCK], write_r[BLOCK];
+  double times[BLOCK], dry_l[BLOCK], dry_r[BLOCK];
+  double least = 1e9;
+  for (int i = 0; i < BLOCK; i++) {
+    const double middle = latency + (ms_1_2[i] + 0.005 * zero[i]) * RATE, depth = ms_1_2[i] * RATE;
+    x[i] = in_l[i];
+    y[i] = in_r[i];
+    times_l[i] = fmax(4, middle + depth * triangle_of(phase));
+    times_r[i] = fmax(4, middle + depth * triangle_of(phase - tenth[i]));
+    times[i] = latency + BLOCK;
+    phase += rate_015[i] / RATE;
+    least = fmin(least, fmin(times_l[i], times_r[i]));
+  }
+  phase -= floor(phase);
+  // at its defaults a whole block comes out before the first of it goes in again
+  if (least < BLOCK) return;
+  read_side(&line, line.left, times_l, left);
+  read_side(&line, line.right, times_r, right);
+  for (int i = 0; i < BLOCK; i++) {
+    const double l = percent_30[i] * left[i], r = percent_30[i] * right[i];
+    write_l[i] = x[i] + l / sqrt(1 + 0.05 * l * l);
+    write_r[i] = y[i] + r / sqrt(1 + 0.05 * r * r);
+  }
+  write_line(&line, write_l, write_r);
+  write_line(&dry, x, y);
+  read_line(&dry, times, dry_l, dry_r);
+  for (int i = 0; i < BLOCK; i++) {
+    const double w = percent_50[i];
+    out_l[i] = dry_l[i] * (1 - w) + left[i] * w;
+    out_r[i] = dry_r[i] * (1 - w) + right[i] * w;
+  }
+}
+
+/* ---- wow.ts, without jumps: the random lines of its wander go straight over a block ---- */
+static double random_at(unsigned seed, unsigned at) {
+  unsigned h = seed * 2654435761u ^ (at * 2246822519u);
+  h = (h ^ h >> 15) * 2246822519u;
+  h = (h ^ h >> 13) * 3266489917u;
+  return (h ^ h >> 16) / 4294967296.0;
+}
+static double wander(unsigned seed, double x) {
+  const double at = floor(x), t = x - at, a = random_at(seed, at), b = random_at(seed, at + 1);
+  return 2 * (a + (b - a) * t * t * (3 - 2 * t)) - 1;
+}
+static void wow(void) {
+  static Line line;
+  static double slow, fast, place;
+  const double cent = log(2) / 1200, reach = 0.05 * RATE, latency = reach + 5;
+  double x[BLOCK], y[BLOCK], times[BLOCK], left[BLOCK], right[BLOCK];
+  const double to = place + 0.31 * rate_055[0] * BLOCK / RATE;
+  const double unrest0 = wander(1, place), unrest1 = wander(1, to);
+  const double shallow0 = wander(102, place), shallow1 = wander(102, to);
+  place = to;
+  for (int i = 0; i < BLOCK; i++) {
+    const double t = (double)i / BLOCK, irregular = percent_40[i];
+    const double rate = rate_055[i] * (1 + 0.6 * irregular * (unrest0 + (unrest1 - unrest0) * t));
+    const double omega = TAU * rate / RATE, omega2 = TAU * rate_9[i] / RATE;
+    double a = cents_20[i] * cent * (1 - 0.45 * irregular * (1 + shallow0 + (shallow1 - shallow0) * t));
+    double want = a / omega;
+    if (want > 0.72 * reach) {
+      a *= 0.72 * reach / want;
+      want = 0.72 * reach;
+    }
+    const double b = fmin(cents_4[i] * cent, 0.08 * reach * omega2);
+    x[i] = in_l[i];
+    y[i] = in_r[i];
+    times[i] = latency + BLOCK + want * sine_of(slow + 0.25) + a * a / (8 * omega) * sine_of(2 * slow) +
+               b / omega2 * sine_of(fast + 0.25) + b * b / (8 * omega2) * sine_of(2 * fast);
+    slow += rate / RATE;
+    fast += rate_9[i] / RATE;
+  }
+  slow -= floor(slow);
+  fast -= floor(fast);
+  write_line(&line, x, y);
+  read_line(&line, times, left, right);
+  for (int i = 0; i < BLOCK; i++) {
+    out_l[i] = left[i];
+    out_r[i] = right[i];
+  }
+}
+
+/* ---- varispeed.ts at its own speed ---- */
+static void varispeed(void) {
+  static Line line;
+  static double behind, motor = 1, last, level = 1;
+  double x[BLOCK], y[BLOCK], times[BLOCK], left[BLOCK], right[BLOCK], levels[BLOCK];
+  for (int i = 0; i < BLOCK; i++) {
+    x[i] = in_l[i];
+    y[i] = in_r[i];
+  }
+  write_line(&line, x, y);
+  for (int i = 0; i < BLOCK; i++) {
+    motor = fmin(1, motor + 1 / (percent_40[i] * RATE));
+    const double pull = motor == 1 ? 1 : motor == 0 ? 0 : exp2(1.32 * log2(motor));
+    const double hand = zero[i] * percent_50[i] * RATE, moved = hand - last;
+    last = hand;
+    const double before = behind;
+    behind = fmin(8 * RATE, fmax(0, behind + 1 - one[i] * pull + moved));
+    const double speed = fabs(1 - behind + before), moves = speed >= 0.05 ? 1 : speed / 0.05;
+    level += 0.002 * (moves - level);
+    levels[i] = level;
+    times[i] = behind + 20 + BLOCK;
+  }
+  read_line(&line, times, left, right);
+  for (int i = 0; i < BLOCK; i++) {
+    out_l[i] = levels[i] * left[i];
+    out_r[i] = levels[i] * right[i];
+  }
+}
+
+/* ---- frequency-shift.ts, and hilbert.ts with both sides of a frame beside each other ---- */
+enum { ALL_PASSES = 12 };
+static void all_pass(double (*restrict x)[2], double a, double (*m)[2]) {
+  for (int side = 0; side < 2; side++) {
+    double x1 = m[0][side], x2 = m[1][side], y1 = m[2][side], y2 = m[3][side];
+    for (int i = 0; i < BLOCK; i++) {
+      const double y = a * (x[i][side] + y2) - x2;
+      x2 = x1;
+      x1 = x[i][side];
+      y2 = y1;
+      y1 = y;
+      x[i][side] = y;
+    }
+    m[0][side] = x1;
+    m[1][side] = x2;
+    m[2][side] = y1;
+    m[3][side] = y2;
+  }
+}
+static void frequency_shift(void) {
+  static Line line;
+  static double phase, time = 2880, low_l, low_r, held[2], kept[ALL_PASSES][4][2];
+  double real[BLOCK][2], imag[BLOCK][2], times[BLOCK], left[BLOCK], right[BLOCK], cosines[BLOCK], sine[BLOCK];
+  for (int i = 0; i < BLOCK; i++) {
+    phase += hz_40[i] / RATE;
+    cosines[i] = sine_of(phase + 0.25);
+    sine[i] = sine_of(phase);
+    time += 0.001 * (fmax(5, 0.06 * one[i] * RATE) - time);
+    times[i] = time;
+  }
+  phase -= floor(phase);
+  read_line(&line, times, left, right);
+  for (int i = 0; i < BLOCK; i++) {
+    low_l += 0.84 * (left[i] - low_l);
+    low_r += 0.84 * (right[i] - low_r);
+    const double l = zero[i] * low_l, r = zero[i] * low_r;
+    imag[i][0] = held[0];
+    imag[i][1] = held[1];
+    held[0] = real[i][0] = in_l[i] + l / sqrt(1 + 0.1 * l * l);
+    held[1] = real[i][1] = in_r[i] + r / sqrt(1 + 0.1 * r * r);
+  }
+  for (int k = 0; k < ALL_PASSES; k += 2) {
+    all_pass(real, 0.1 + 0.07 * k, kept[k]);
+    all_pass(imag, 0.1 + 0.07 * (k + 1), kept[k + 1]);
+  }
+  for (int i = 0; i < BLOCK; i++) {
+    left[i] = real[i][0] * cosines[i] - imag[i][0] * sine[i];
+    right[i] = real[i][1] * cosines[i] - imag[i][1] * sine[i];
+    out_l[i] = left[i];
+    out_r[i] = right[i];
+  }
+  write_line(&line, left, right);
+}
+
 static double sink;
 static void measure(const char *name, void (*f)(void)) {
   double best = 1e300;
@@ -382,6 +566,15 @@ int main(void) {
   fill(percent_80, 0.8);
   fill(zero, 0);
   fill(one, 1);
+  fill(hz_40, 40);
+  fill(ms_1_2, 0.0012);
+  fill(tenth, 0.1);
+  fill(cents_20, 20);
+  fill(percent_30, 0.3);
+  fill(cents_4, 4);
+  fill(rate_015, 0.15);
+  fill(rate_055, 0.55);
+  fill(rate_9, 9);
   measure("phaser", phaser);
   measure("resonators", resonators);
   measure("vowel", vowel);
@@ -389,5 +582,9 @@ int main(void) {
   measure("limiter", limiter);
   measure("vocoder", vocoder);
   measure("chorus", chorus);
+  measure("flanger", flanger);
+  measure("wow", wow);
+  measure("varispeed", varispeed);
+  measure("frequency-shift", frequency_shift);
   return sink == 12345.678;
 }
