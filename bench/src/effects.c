@@ -3,20 +3,13 @@
  * algorithms at their defaults, with a value of each parameter for each frame, stereo, in double precision.
  * Prints “effect <id>” and nanoseconds a frame, the best of several rounds as in the bench.
  */
-#include <math.h>
 #include <stdio.h>
-#include <string.h>
-#include <time.h>
 
-enum { BLOCK = 128, RING = 16384, TAPS = 8, PHASES = 1024, SINE = 4096 };
+#include "half-band.h"
+
+enum { RING = 16384, TAPS = 8, PHASES = 1024, SINE = 4096 };
 #define RATE 48000.0
 #define TAU 6.283185307179586
-
-static double now(void) {
-  struct timespec t;
-  clock_gettime(CLOCK_MONOTONIC, &t);
-  return t.tv_sec * 1e9 + t.tv_nsec;
-}
 
 static float in_l[BLOCK], in_r[BLOCK], out_l[BLOCK], out_r[BLOCK];
 static double table[(PHASES + 1) * TAPS], sines[SINE + 1];
@@ -24,7 +17,7 @@ static double table[(PHASES + 1) * TAPS], sines[SINE + 1];
 /** A parameter with a value for each frame. */
 typedef double Param[BLOCK];
 static Param hz_700, percent_60, rate_03, percent_40, percent_25, percent_50, percent_100, percent_80, zero, one;
-static Param hz_40, ms_1_2, tenth, cents_20, percent_30, cents_4, rate_015, rate_055, rate_9;
+static Param threshold, gain_6, gain_12, hz_40, ms_1_2, tenth, cents_20, percent_30, cents_4, rate_015, rate_055, rate_9;
 
 static double sine_of(double x) {
   const double at = (x - floor(x)) * SINE;
@@ -169,24 +162,10 @@ static void stereo(void) {
 }
 
 /* ---- limiter.ts with true-peak.ts and running-minimum.ts ---- */
-typedef struct { int pairs; double taps[32], work[64 + 4 * BLOCK]; } Up;
-static void raise_rate(Up *f, const double *in, double *restrict out, int frames) {
-  const int history = 2 * f->pairs - 1;
-  memcpy(f->work + history, in, frames * sizeof *in);
-  for (int i = 0; i < frames; i += 16) {
-    double sum[16] = {0};
-    for (int k = 0; k < f->pairs; k++)
-      for (int n = 0; n < 16; n++) sum[n] += f->taps[k] * (f->work[i + n + k] + f->work[history + i + n - k]);
-    for (int n = 0; n < 16; n++) {
-      out[2 * (i + n)] = sum[n];
-      out[2 * (i + n) + 1] = f->work[i + n + f->pairs];
-    }
-  }
-  memmove(f->work, f->work + frames, history * sizeof *f->work);
-}
 static void limiter(void) {
   enum { AHEAD = 72, DELAY = 34, WINDOW = AHEAD + 2, SIZE = 256 };
-  static Up ups[2][3] = {{{32}, {5}, {4}}, {{32}, {5}, {4}}};
+  static const Fir stages[3] = {{32}, {5}, {4}};
+  static Line work[2][3];
   static double rings[2][SIZE], held[SIZE], gain = 1, sum = AHEAD, values[SIZE];
   static long places[SIZE], count;
   static int head, first, end;
@@ -197,9 +176,9 @@ static void limiter(void) {
     rings[1][(head + i) & (SIZE - 1)] = x[1][i] = in_r[i] * one[i];
   }
   for (int c = 0; c < 2; c++) {
-    raise_rate(&ups[c][0], x[c], y1, BLOCK);
-    raise_rate(&ups[c][1], y1, y2, 2 * BLOCK);
-    raise_rate(&ups[c][2], y2, y3, 4 * BLOCK);
+    raise_rate(&stages[0], work[c][0], x[c], y1, BLOCK);
+    raise_rate(&stages[1], work[c][1], y1, y2, 2 * BLOCK);
+    raise_rate(&stages[2], work[c][2], y2, y3, 4 * BLOCK);
     for (int i = 0; i < BLOCK; i++)
       for (int k = 0; k < 8; k++) peaks[i] = fmax(peaks[i], fabs(y3[8 * i + k]));
   }
@@ -285,8 +264,8 @@ static void vocoder(void) {
 }
 
 /* ---- delay-line.ts, as chorus.ts, flanger.ts and frequency-shift.ts use it ---- */
-typedef struct { float left[RING + TAPS], right[RING + TAPS]; int head; } Line;
-static void write_line(Line *d, const double *left, const double *right) {
+typedef struct { float left[RING + TAPS], right[RING + TAPS]; int head; } Ring;
+static void write_line(Ring *d, const double *left, const double *right) {
   for (int i = 0; i < BLOCK; i++) {
     d->left[d->head + i] = left[i];
     d->right[d->head + i] = right[i];
@@ -297,7 +276,7 @@ static void write_line(Line *d, const double *left, const double *right) {
   }
   d->head = (d->head + BLOCK) & (RING - 1);
 }
-static void read_line(const Line *d, const double *times, double *restrict left, double *restrict right) {
+static void read_line(const Ring *d, const double *times, double *restrict left, double *restrict right) {
   for (int i = 0; i < BLOCK; i++) {
     const double whole = floor(times[i]);
     const double *w = table + (int)((1 - (times[i] - whole)) * PHASES + 0.5) * TAPS;
@@ -313,7 +292,7 @@ static void read_line(const Line *d, const double *times, double *restrict left,
 }
 
 static void chorus(void) {
-  static Line line;
+  static Ring line;
   static double phases[4];
   double x[BLOCK], y[BLOCK], times[BLOCK], left[BLOCK], right[BLOCK], sum_l[BLOCK] = {0}, sum_r[BLOCK] = {0};
   double depths[BLOCK], steps[BLOCK], leasts[BLOCK];
@@ -346,7 +325,7 @@ static void chorus(void) {
 }
 
 /* ---- flanger.ts, through zero, as a triangle ---- */
-static void read_side(const Line *d, const float *side, const double *times, double *restrict out) {
+static void read_side(const Ring *d, const float *side, const double *times, double *restrict out) {
   for (int i = 0; i < BLOCK; i++) {
     const double whole = floor(times[i]);
     const double *w = table + (int)((1 - (times[i] - whole)) * PHASES + 0.5) * TAPS;
@@ -361,7 +340,7 @@ static double triangle_of(double x) {
   return 1 - 4 * fabs(y - 0.5);
 }
 static void flanger(void) {
-  static Line line, dry;
+  static Ring line, dry;
   static double phase;
   const int latency = 0.005 * RATE;
   double x[BLOCK], y[BLOCK], times_l[BLOCK], times_r[BLOCK], left[BLOCK], right[BLOCK], write_l[BLOCK], write_r[BLOCK];
@@ -409,7 +388,7 @@ static double wander(unsigned seed, double x) {
   return 2 * (a + (b - a) * t * t * (3 - 2 * t)) - 1;
 }
 static void wow(void) {
-  static Line line;
+  static Ring line;
   static double slow, fast, place;
   const double cent = log(2) / 1200, reach = 0.05 * RATE, latency = reach + 5;
   double x[BLOCK], y[BLOCK], times[BLOCK], left[BLOCK], right[BLOCK];
@@ -447,7 +426,7 @@ static void wow(void) {
 
 /* ---- varispeed.ts at its own speed ---- */
 static void varispeed(void) {
-  static Line line;
+  static Ring line;
   static double behind, motor = 1, last, level = 1;
   double x[BLOCK], y[BLOCK], times[BLOCK], left[BLOCK], right[BLOCK], levels[BLOCK];
   for (int i = 0; i < BLOCK; i++) {
@@ -494,7 +473,7 @@ static void all_pass(double (*restrict x)[2], double a, double (*m)[2]) {
   }
 }
 static void frequency_shift(void) {
-  static Line line;
+  static Ring line;
   static double phase, time = 2880, low_l, low_r, held[2], kept[ALL_PASSES][4][2];
   double real[BLOCK][2], imag[BLOCK][2], times[BLOCK], left[BLOCK], right[BLOCK], cosines[BLOCK], sine[BLOCK];
   for (int i = 0; i < BLOCK; i++) {
@@ -526,6 +505,213 @@ static void frequency_shift(void) {
     out_r[i] = right[i];
   }
   write_line(&line, left, right);
+}
+
+/* ---- reverb.ts: reverb-entry.ts without early reflections, then the feedback network ---- */
+enum { LINES = 16, NET = 8192, MOVING = 4, PAST = 32768 };
+static float past_l[PAST], past_r[PAST], diffusers[2][4][512], lines[LINES][NET + TAPS];
+static void diffuse(float (*rings)[512], int *heads, const int *lengths, double *x) {
+  for (int d = 0; d < 4; d++) {
+    int h = heads[d];
+    for (int i = 0; i < BLOCK; i++) {
+      const double past = rings[d][h], v = x[i] - 0.624 * past;
+      rings[d][h] = v < 1e-15 && v > -1e-15 ? 0 : v;
+      x[i] = past + 0.624 * v;
+      if (++h == lengths[d]) h = 0;
+    }
+    heads[d] = h;
+  }
+}
+static void reverb(void) {
+  static const int shorts[4] = {113, 191, 307, 433}, longs[4] = {121, 199, 315, 441};
+  static const int times[LINES] = {857,  941,  1033, 1129, 1237, 1361, 1489, 1637,
+                                   1801, 1973, 2161, 2371, 2593, 2843, 3121, 3413};
+  static int head, at, heads[2][4];
+  static double state[6], swings[MOVING], phases[MOVING], x1[LINES], a1[LINES], z1[LINES];
+  static double y[BLOCK][LINES];
+  double left[BLOCK], right[BLOCK], wet_l[BLOCK] = {0}, wet_r[BLOCK] = {0};
+  for (int i = 0; i < BLOCK; i++) {
+    past_l[head] = in_l[i] * one[i];
+    past_r[head] = in_r[i] * one[i];
+    const int back = (head - 576) & (PAST - 1);
+    left[i] = past_l[back];
+    right[i] = past_r[back];
+    head = (head + 1) & (PAST - 1);
+  }
+  for (int i = 0; i < BLOCK; i++) {
+    // the high cut is open, the colour that of a hall
+    state[2] += 0.032 * (left[i] - state[2]);
+    state[3] += 0.032 * (right[i] - state[3]);
+    state[4] += 0.0104 * (left[i] - state[4]);
+    state[5] += 0.0104 * (right[i] - state[5]);
+    left[i] = (left[i] - state[4]) * 0.2;
+    right[i] = (right[i] - state[5]) * 0.2;
+  }
+  diffuse(diffusers[0], heads[0], shorts, left);
+  diffuse(diffusers[1], heads[1], longs, right);
+  for (int k = 0; k < LINES; k++) {
+    if (k < MOVING) {
+      phases[k] += (0.31 + 0.17 * k) * BLOCK / RATE;
+      phases[k] -= floor(phases[k]);
+      const double t = phases[k] < 0.5 ? 4 * phases[k] - 1 : 3 - 4 * phases[k];
+      const double to = 7.2 * (1 + t * (1.5 - 0.5 * t * t)), step = (swings[k] - to) / BLOCK;
+      const double first = times[k] - 1 - swings[k];
+      swings[k] = to;
+      for (int i = 0; i < BLOCK; i++) {
+        const double delay = first + step * i, whole = floor(delay);
+        const double *w = table + (int)((1 - (delay - whole)) * PHASES + 0.5) * TAPS;
+        const float *from = lines[k] + ((at + i - (int)whole - 4) & (NET - 1));
+        double sum = 0;
+        for (int n = 0; n < TAPS; n++) sum += w[n] * from[n];
+        y[i][k] = sum;
+      }
+    } else
+      for (int i = 0; i < BLOCK; i++) y[i][k] = lines[k][(at + i - times[k]) & (NET - 1)];
+  }
+  for (int i = 0; i < BLOCK; i++) {
+    double *v = y[i];
+    for (int k = 0; k < LINES; k += 2) {
+      const double sign = k & 2 ? -1 : 1;
+      wet_l[i] += sign * v[k];
+      wet_r[i] += sign * v[k + 1];
+    }
+    for (int k = 0; k < LINES; k++) {
+      const double a = 0.93 * v[k] - 0.91 * x1[k] + 0.98 * a1[k];
+      z1[k] = 0.6 * a + 0.1 * a1[k] + 0.3 * z1[k];
+      x1[k] = v[k];
+      a1[k] = a;
+      v[k] = z1[k];
+    }
+    for (int half = 1; half < LINES; half *= 2)
+      for (int k = 0; k < LINES; k += 2 * half)
+        for (int n = k; n < k + half; n++) {
+          const double a = v[n], b = v[n + half];
+          v[n] = a + b;
+          v[n + half] = a - b;
+        }
+    for (int k = 0; k < LINES; k++) lines[k][at + i] = 0.25 * v[k] + (k & 1 ? right[i] : left[i]);
+  }
+  if (at < TAPS)
+    for (int k = 0; k < LINES; k++) memcpy(lines[k] + NET, lines[k], TAPS * sizeof(float));
+  at = (at + BLOCK) & (NET - 1);
+  for (int i = 0; i < BLOCK; i++) {
+    const double m = 0.5 * (wet_l[i] + wet_r[i]), d = 0.5 * (wet_l[i] - wet_r[i]) * one[i];
+    out_l[i] = (m + d) * one[i];
+    out_r[i] = (m - d) * one[i];
+  }
+}
+
+/* ---- folder.ts and shaper.ts, eight times: oversampler.ts (sharp), second-antiderivative.ts ---- */
+enum { CELLS = 2048, FAST = 8 * BLOCK };
+static Fir sharp[3];
+typedef struct { Line up[3], even[3], odd[3]; double x, y, last, half, held; } Shaped;
+static double heights[CELLS + 1], firsts[CELLS + 1], seconds[CELLS + 1];
+
+static inline void read_fold(double x, double *at) {
+  const double t = x + 0.5, c = t < -4 ? -4 : t > 5 ? 5 : t, s = c - 2 * floor(0.5 * c), e = t - c;
+  double value, first, second;
+  if (s <= 1) {
+    value = s - 0.5;
+    first = 0.5 * s * (s - 1);
+    second = s * s * (s / 6 - 0.25);
+  } else {
+    const double u = s - 1;
+    value = 0.5 - u;
+    first = 0.5 * u * (1 - u);
+    second = u * u * (0.25 - u / 6) - 1.0 / 12;
+  }
+  at[0] = value;
+  at[1] = first + value * e;
+  at[2] = second + e * (first + 0.5 * value * e);
+}
+static inline void read_pieces(double x, double *into) {
+  const double at = (x + 1) * CELLS / 2;
+  const int k = at >= CELLS ? CELLS : at > 0 ? (int)at : 0;
+  const double h = heights[k], u = x + 1 - k * 2.0 / CELLS;
+  const double slope = at > 0 && at < CELLS ? (heights[k + 1] - h) * CELLS / 2 : 0;
+  into[0] = h + slope * u;
+  into[1] = firsts[k] + u * (h + 0.5 * slope * u);
+  into[2] = seconds[k] + u * (firsts[k] + u * (0.5 * h + slope * u / 6));
+}
+static inline void smooth(Shaped *s, double *x, void (*read)(double, double *), double bottom, double top) {
+  double last = s->last, half = s->half, held = s->held, at[3];
+  read(last, at);
+  double first = at[1], second = at[2];
+  for (int i = 0; i < FAST; i++) {
+    const double a = x[i], d = a - last;
+    read(a, at);
+    const double f1 = at[1], f2 = at[2];
+    double whole, later;
+    if ((a >= top && last >= top) || (a <= bottom && last <= bottom)) {
+      whole = at[0];
+      later = 0.5 * whole;
+    } else if (d > 1e-4 || d < -1e-4) {
+      const double r = 1 / d;
+      whole = (f1 - first) * r;
+      later = (f1 - (f2 - second) * r) * r;
+    } else {
+      read(last + 0.5 * d, at);
+      whole = at[0];
+      read(last + 2.0 / 3 * d, at);
+      later = 0.5 * at[0];
+    }
+    x[i] = held;
+    held = half + whole - later;
+    half = later;
+    last = a;
+    first = f1;
+    second = f2;
+  }
+  s->last = last;
+  s->half = half;
+  s->held = held;
+}
+static void raise_all(Shaped *s, const double *base, double *fast) {
+  double twice[2 * BLOCK], more[4 * BLOCK];
+  raise_rate(&sharp[0], s->up[0], base, twice, BLOCK);
+  raise_rate(&sharp[1], s->up[1], twice, more, 2 * BLOCK);
+  raise_rate(&sharp[2], s->up[2], more, fast, 4 * BLOCK);
+}
+static void lower_all(Shaped *s, const double *fast, double *base) {
+  double twice[2 * BLOCK], more[4 * BLOCK];
+  lower_rate(&sharp[2], s->even[2], s->odd[2], fast, more, 4 * BLOCK);
+  lower_rate(&sharp[1], s->even[1], s->odd[1], more, twice, 2 * BLOCK);
+  lower_rate(&sharp[0], s->even[0], s->odd[0], twice, base, BLOCK);
+}
+static void finish(Shaped *s, const double *base, const double *level, float *out) {
+  for (int i = 0; i < BLOCK; i++) {
+    s->y = base[i] - s->x + 0.99948 * s->y;
+    s->x = base[i];
+    out[i] = s->y * level[i];
+  }
+}
+static void folder(void) {
+  static Shaped sides[2];
+  double base[BLOCK], fast[FAST];
+  for (int c = 0; c < 2; c++) {
+    const float *x = c ? in_r : in_l;
+    for (int i = 0; i < BLOCK; i++)
+      base[i] = (x[i] * gain_12[i] + zero[i] + threshold[i]) / (threshold[i] + threshold[i]) - 0.5;
+    raise_all(&sides[c], base, fast);
+    smooth(&sides[c], fast, read_fold, -4.5, 4.5);
+    lower_all(&sides[c], fast, base);
+    for (int i = 0; i < BLOCK; i++) base[i] = (threshold[i] + threshold[i]) * (base[i] + 0.5) - threshold[i];
+    finish(&sides[c], base, percent_80, c ? out_r : out_l);
+  }
+}
+static void shaper(void) {
+  static Shaped sides[2];
+  double base[BLOCK], fast[FAST], at[3];
+  read_pieces(zero[0], at);
+  for (int c = 0; c < 2; c++) {
+    const float *x = c ? in_r : in_l;
+    for (int i = 0; i < BLOCK; i++) base[i] = x[i] * gain_6[i] + zero[i];
+    raise_all(&sides[c], base, fast);
+    smooth(&sides[c], fast, read_pieces, -1, 1);
+    for (int i = 0; i < FAST; i++) fast[i] -= at[0];
+    lower_all(&sides[c], fast, base);
+    finish(&sides[c], base, percent_80, c ? out_r : out_l);
+  }
 }
 
 static double sink;
@@ -566,6 +752,17 @@ int main(void) {
   fill(percent_80, 0.8);
   fill(zero, 0);
   fill(one, 1);
+  half_band(&sharp[0], 30, 13);
+  half_band(&sharp[1], 9, 13);
+  half_band(&sharp[2], 5, 12);
+  for (int k = 0; k <= CELLS; k++) heights[k] = 0.88 * sin(M_PI * (k - CELLS / 2) / CELLS);
+  for (int k = 0; k < CELLS; k++) {
+    firsts[k + 1] = firsts[k] + (heights[k] + heights[k + 1]) / CELLS;
+    seconds[k + 1] = seconds[k] + (firsts[k] + (2 * heights[k] + heights[k + 1]) / 3 / CELLS) * 2 / CELLS;
+  }
+  fill(threshold, 0.7);
+  fill(gain_6, 2);
+  fill(gain_12, 4);
   fill(hz_40, 40);
   fill(ms_1_2, 0.0012);
   fill(tenth, 0.1);
@@ -586,5 +783,8 @@ int main(void) {
   measure("wow", wow);
   measure("varispeed", varispeed);
   measure("frequency-shift", frequency_shift);
+  measure("reverb", reverb);
+  measure("folder", folder);
+  measure("shaper", shaper);
   return sink == 12345.678;
 }

@@ -5,112 +5,16 @@
  * on many samples at a time. Reads the input from a file (two channels of floats, one after the other) and prints
  * nanoseconds a frame for each of the rounds asked for, then samples of the output, for a comparison with ours.
  */
-#include <math.h>
 #include <stdio.h>
 #include <stdlib.h>
-#include <string.h>
-#include <time.h>
 
-enum { BLOCK = 128, STRIDE = 16, BELLS = 5, DELAYS = 2, RING = 8192, TAPS = 8, PHASES = 1024, MOST = 64 };
+#include "half-band.h"
+
+enum { STRIDE = 16, BELLS = 5, DELAYS = 2, RING = 8192, TAPS = 8, PHASES = 1024 };
 #define RATE 48000.0
 #define TAU 6.283185307179586
 
-static double now(void) {
-  struct timespec t;
-  clock_gettime(CLOCK_MONOTONIC, &t);
-  return t.tv_sec * 1e9 + t.tv_nsec;
-}
-
-/* core/src/dsp/sinc-table.ts */
-static double bessel(double x) {
-  double term = 1, sum = 1;
-  for (int k = 1; k < 60; k++) sum += term *= x * x / 4 / (k * k);
-  return sum;
-}
-static double kaiser(double t, double beta) {
-  return t <= -1 || t >= 1 ? 0 : bessel(beta * sqrt(1 - t * t)) / bessel(beta);
-}
-static double sinc(double x) { return fabs(x) < 1e-9 ? 1 : sin(M_PI * x) / (M_PI * x); }
-
 /* ---- Saturation: core/src/dsp/half-band.ts, antiderivative.ts, one-pole.ts ---- */
-
-/** A symmetric filter: weights from the outermost pair inwards. */
-typedef struct { int pairs; double taps[MOST]; } Fir;
-
-static void half_band(Fir *f, int pairs, double beta) {
-  double sum = 0;
-  f->pairs = pairs;
-  for (int k = 0; k < pairs; k++) {
-    const double x = pairs - 0.5 - k;
-    sum += 2 * (f->taps[k] = sinc(x) * kaiser(x / (pairs + 0.5), beta));
-  }
-  for (int k = 0; k < pairs; k++) f->taps[k] /= sum;
-}
-static void even_length(Fir *f, int pairs, double beta) {
-  double sum = 0;
-  f->pairs = pairs;
-  for (int k = 0; k < pairs; k++) {
-    const double x = pairs - 0.5 - k;
-    sum += 2 * (f->taps[k] = sinc(x / 2) * kaiser(x / pairs, beta));
-  }
-  for (int k = 0; k < pairs; k++) f->taps[k] /= sum;
-}
-
-typedef double Line[2 * MOST + 4 * BLOCK];
-
-/** out[i] += Σ taps[k · apart] · (rising[i + k] + falling[i − k]): eight sums at a time stay in registers. */
-static inline void folded(const double *taps, int pairs, int apart, const double *rising, const double *falling,
-                          double *restrict out, int frames) {
-  for (int i = 0; i < frames; i += 16) {
-    double sum[16];
-    for (int n = 0; n < 16; n++) sum[n] = out[i + n];
-    for (int k = 0; k < pairs; k++) {
-      const double t = taps[k * apart];
-      for (int n = 0; n < 16; n++) sum[n] += t * (rising[i + n + k] + falling[i + n - k]);
-    }
-    for (int n = 0; n < 16; n++) out[i + n] = sum[n];
-  }
-}
-
-static void raise_rate(const Fir *f, double *work, const double *in, double *restrict out, int frames) {
-  const int history = 2 * f->pairs - 1;
-  double sums[2 * BLOCK] = {0};
-  memcpy(work + history, in, frames * sizeof *in);
-  folded(f->taps, f->pairs, 1, work, work + history, sums, frames);
-  for (int i = 0; i < frames; i++) {
-    out[2 * i] = sums[i];
-    out[2 * i + 1] = work[i + f->pairs];
-  }
-  memmove(work, work + frames, history * sizeof *work);
-}
-
-static void part(const double *in, double *restrict even, double *restrict odd, int frames) {
-  for (int i = 0; i < frames; i++) {
-    even[i] = in[2 * i];
-    odd[i] = in[2 * i + 1];
-  }
-}
-
-static void lower_rate(const Fir *f, double *even, double *odd, const double *in, double *restrict out, int frames) {
-  const int history = 2 * f->pairs - 1;
-  part(in, even + history, odd + history, frames);
-  memset(out, 0, frames * sizeof *out);
-  folded(f->taps, f->pairs, 1, even, even + history, out, frames);
-  for (int i = 0; i < frames; i++) out[i] = 0.5 * (out[i] + odd[i + f->pairs - 1]);
-  memmove(odd, odd + frames, history * sizeof *odd);
-  memmove(even, even + frames, history * sizeof *even);
-}
-
-/** The last half sample of the antiderivative is made whole by a filter of even length. */
-static void lower_even(const Fir *f, double *even, double *odd, const double *in, double *restrict out, int frames) {
-  const int history = f->pairs;
-  part(in, even + history, odd + history, frames);
-  memset(out, 0, frames * sizeof *out);
-  folded(f->taps, (f->pairs + 1) / 2, 2, odd, even + history, out, frames);
-  folded(f->taps + 1, f->pairs / 2, 2, even + 1, odd + history - 1, out, frames);
-  memmove(even, even + frames, history * sizeof *even);
-  memmove(odd, odd + frames, history * sizeof *odd);
-}
 
 static Fir up1, up2, down1, down2;
 static struct Channel {
