@@ -8,6 +8,7 @@ import { ensureDependencies, fail, root, say } from './deps.mjs'
 const kernels = [
   'all-pass-chain',
   'band-stages',
+  'convolution',
   'delay-line',
   'feedback-network',
   'gain-computer',

@@ -64,6 +64,7 @@ const cases: Case[] = [
   },
   { name: 'Frequency shift', effect: 'frequency-shift', values: { shift: 311, feedback: 0.6, time: 0.0021 } },
   { name: 'Phaser', effect: 'phaser', values: { stages: 8, rate: 3.1 }, moving: ['frequency', 'feedback'] },
+  { name: 'Convolver', effect: 'convolver', values: { predelay: 0.0031 } },
   { name: 'Comb', effect: 'comb', values: { feedback: -0.97 }, moving: ['frequency', 'damping'] },
   { name: 'Resonators', effect: 'resonators', values: { decay: 2.1 }, moving: ['transpose'] },
   { name: 'Compressor', effect: 'compressor', values: { threshold: -30, knee: 12 } },

@@ -1,4 +1,11 @@
 import { Fft } from './fft'
+import { convolutionBytes } from './simd/convolution.wasm'
+import { KernelMemory, SimdKernel } from './simd/kernel-memory'
+
+interface KernelExports {
+  direct(taps: number, count: number, line: number, out: number, frames: number): void
+}
+const simdKernel = new SimdKernel<KernelExports>(convolutionBytes)
 
 /** Frames of a block, and of the taps that are worked out directly so that nothing comes late. */
 const SHORT = 128
@@ -117,8 +124,11 @@ export class Kernel {
  * then partitions of 1024 whose work is spread over eight blocks.
  */
 export class Convolver {
+  private readonly memory = new KernelMemory(simdKernel, 8 * (2 * 2 * SHORT + 2 * SHORT))
   /** The last taps of input before this block and the block itself, left and right. */
-  private readonly recent = [new Float64Array(2 * SHORT), new Float64Array(2 * SHORT)]
+  private readonly recent = [this.memory.doubles(2 * SHORT), this.memory.doubles(2 * SHORT)]
+  private readonly taps = this.memory.doubles(SHORT)
+  private readonly sum = this.memory.doubles(SHORT)
   private readonly short: ShortPartitions
   private readonly long: LongPartitions
 
@@ -135,7 +145,7 @@ export class Convolver {
 
   /** One block of 128 frames; the outputs may be the inputs. */
   process(inL: Float32Array, inR: Float32Array, outL: Float32Array, outR: Float32Array): void {
-    const { kernel, recent, short, long } = this
+    const { kernel, recent, sum, short, long } = this
     for (let c = 0; c < 2; c++) {
       const line = recent[c]
       const x = c === 0 ? inL : inR
@@ -145,23 +155,38 @@ export class Convolver {
     }
     short.multiply()
     for (let c = 0; c < 2; c++) {
-      const out = c === 0 ? outL : outR
       const { whole, over } = short.side(c)
-      const line = recent[c]
-      const taps = kernel.head[c]
       const late = long.side(c)
       const from = long.from
       const scale = 1 / (2 * SHORT)
       for (let i = 0; i < SHORT; i++) {
-        let y = whole[i] * scale + over[i] + late[from + i]
-        const at = SHORT + i
-        for (let k = 0; k < SHORT; k++) y += taps[k] * line[at - k]
+        sum[i] = whole[i] * scale + over[i] + late[from + i]
         over[i] = whole[SHORT + i] * scale
-        out[i] = y
       }
+      this.addDirect(c)
+      const out = c === 0 ? outL : outR
+      for (let i = 0; i < SHORT; i++) out[i] = sum[i]
     }
     short.take(recent)
     if (kernel.longs > 0) long.work()
+  }
+
+  /** Adds what the first taps of a side give. */
+  private addDirect(c: number): void {
+    const { kernel, recent, taps, sum, memory } = this
+    const line = recent[c]
+    const head = kernel.head[c]
+    if (memory.simd) {
+      // the response may be in another memory, and may have changed
+      taps.set(head)
+      memory.simd.direct(taps.byteOffset, SHORT, line.byteOffset + 8 * SHORT, sum.byteOffset, SHORT)
+      return
+    }
+    for (let i = 0; i < SHORT; i++) {
+      let y = sum[i]
+      for (let k = 0; k < SHORT; k++) y += head[k] * line[SHORT + i - k]
+      sum[i] = y
+    }
   }
 }
 
