@@ -17,7 +17,8 @@ static double table[(PHASES + 1) * TAPS], sines[SINE + 1];
 /** A parameter with a value for each frame. */
 typedef double Param[BLOCK];
 static Param hz_700, percent_60, rate_03, percent_40, percent_25, percent_50, percent_100, percent_80, zero, one;
-static Param threshold, gain_6, gain_12, hz_40, ms_1_2, tenth, cents_20, percent_30, cents_4, rate_015, rate_055, rate_9;
+static Param threshold, gain_6, gain_12, hz_40, ms_1_2, tenth, cents_20, percent_30, cents_4;
+static Param rate_015, rate_055, rate_9;
 
 static double sine_of(double x) {
   const double at = (x - floor(x)) * SINE;
@@ -714,6 +715,86 @@ static void shaper(void) {
   }
 }
 
+/* ---- delay.ts with delay-times.ts, one time for both sides, nothing in its loop but the cuts ---- */
+static void delay(void) {
+  static Ring line;
+  static double time = 12000, low_l, low_r, high_l, high_r;
+  double times[BLOCK], left[BLOCK], right[BLOCK], back_l[BLOCK], back_r[BLOCK], write_l[BLOCK], write_r[BLOCK];
+  for (int i = 0; i < BLOCK; i++) {
+    time += 0.002 * (percent_25[i] * RATE - time);
+    times[i] = time;
+  }
+  read_line(&line, times, left, right);
+  for (int i = 0; i < BLOCK; i++) {
+    low_l += 0.0078 * (left[i] - low_l);
+    low_r += 0.0078 * (right[i] - low_r);
+    high_l += 0.69 * (left[i] - low_l - high_l);
+    high_r += 0.69 * (right[i] - low_r - high_r);
+    back_l[i] = high_l * percent_40[i];
+    back_r[i] = high_r * percent_40[i];
+    write_l[i] = in_l[i] * one[i] + back_l[i];
+    write_r[i] = in_r[i] * one[i] + back_r[i];
+    out_l[i] = left[i] * one[i];
+    out_r[i] = right[i] * one[i];
+  }
+  write_line(&line, write_l, write_r);
+}
+
+/* ---- grains.ts: 0.09 s each, three at a time, at the speed of what comes in ---- */
+typedef struct { int on; double place, age, left, right; } Grain;
+static void grains(void) {
+  static Ring line;
+  static Grain voices[32];
+  static double next, count;
+  static unsigned begun;
+  const double size = 0.09 * RATE;
+  double x[BLOCK], y[BLOCK], times[BLOCK], left[BLOCK], right[BLOCK], sum_l[BLOCK] = {0}, sum_r[BLOCK] = {0};
+  int starts[32] = {0};
+  for (int i = 0; i < BLOCK; i++) {
+    x[i] = in_l[i];
+    y[i] = in_r[i];
+  }
+  write_line(&line, x, y);
+  count += BLOCK;
+  for (int i = 0; i < BLOCK; i++) {
+    if (next-- > 0) continue;
+    const unsigned n = begun++;
+    next = fmax(8, size / 3 * (1 + percent_30[i] * (random_at(1, 8 * n) - 0.5))) - 1;
+    int k = 0;
+    while (k < 32 && voices[k].on) k++;
+    if (k == 32) continue;
+    const double pan = percent_60[i] * (2 * random_at(1, 8 * n + 4) - 1);
+    const double level = 1 - cents_20[i] / 100 * random_at(1, 8 * n + 5);
+    const double behind = 4000 + 2000 * random_at(1, 8 * n + 3);
+    const double place = count - BLOCK + i - behind;
+    voices[k] = (Grain){1, place, 0, level * (pan > 0 ? 1 - pan : 1), level * (pan < 0 ? 1 + pan : 1)};
+    starts[k] = i;
+  }
+  for (int k = 0; k < 32; k++) {
+    Grain *v = &voices[k];
+    if (!v->on) continue;
+    const int first = starts[k], last = fmin(BLOCK, first + ceil(size - v->age));
+    for (int i = first; i < last; i++) times[i] = fmax(5, count - BLOCK + i - v->place - (i - first) + BLOCK);
+    for (int i = 0; i < first; i++) times[i] = 5;
+    for (int i = last; i < BLOCK; i++) times[i] = 5;
+    read_line(&line, times, left, right);
+    double t = v->age / size;
+    for (int i = first; i < last; i++) {
+      const double w = 0.5 - 0.5 * sine_of(t + 0.25);
+      sum_l[i] += 0.75 * v->left * w * left[i];
+      sum_r[i] += 0.75 * v->right * w * right[i];
+      t += 1 / size;
+    }
+    v->place += last - first;
+    v->age += last - first;
+    if (v->age >= size) v->on = 0;
+  }
+  for (int i = 0; i < BLOCK; i++) {
+    out_l[i] = sum_l[i];
+    out_r[i] = sum_r[i];
+  }
+}
+
 static double sink;
 static void measure(const char *name, void (*f)(void)) {
   double best = 1e300;
@@ -784,6 +865,8 @@ int main(void) {
   measure("varispeed", varispeed);
   measure("frequency-shift", frequency_shift);
   measure("reverb", reverb);
+  measure("delay", delay);
+  measure("grains", grains);
   measure("folder", folder);
   measure("shaper", shaper);
   return sink == 12345.678;
