@@ -17,6 +17,7 @@ import {
   goTo,
   mostHeard,
   movable,
+  movingName,
   placeOf,
   probes,
 } from '@oleaje/core/search/match'
@@ -132,6 +133,8 @@ describe('a search towards a reference', () => {
     )
     const found = movable(project, 't').map((m) => `${m.owner}.${m.path}`)
     expect(found).toEqual(expect.arrayContaining(['f.cutoff', 'l.rate', 'k.from', 'k.to']))
+    const names = movable(project, 't').map((m) => movingName(project, m))
+    expect(names).toContain('LFO on Filter cutoff, minimum')
     expect(found.some((k) => k.startsWith('d.') || k.startsWith('t.') || k.endsWith('.on'))).toBe(false)
     const place = placeOf(project, movable(project, 't'))
     const same = apply(project, goTo(movable(project, 't'), place)).next

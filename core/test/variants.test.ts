@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { apply } from '@oleaje/core/project/edit'
-import { addModulator } from '@oleaje/core/project/motion-edits'
+import { addLink, addModulator } from '@oleaje/core/project/motion-edits'
 import { placeSnapshots } from '@oleaje/core/project/morph'
 import { newEffect, newSource } from '@oleaje/core/project/new'
 import { presetOfTrack } from '@oleaje/core/project/preset'
@@ -115,6 +115,13 @@ describe('variants of a track', () => {
     const next = edited(project, setParam('f', 'cutoff', 8000), setParam('d', 'drive', 7))
     expect(differenceInWords(project, next, 't')).toBe('Cutoff 500 Hz → 8.00 kHz · Drive 6.0 dB → 7.0 dB')
     expect(differenceInWords(project, project, 't')).toBe('')
+    const linked = edited(
+      project,
+      addModulator('t', 'lfo', { id: 'l', name: 'Swell' }),
+      addLink('l', { owner: 'f', param: 'cutoff' }, -0.1, 0.2, { id: 'k' }),
+    )
+    const lower = edited(linked, setParam('k', 'from', -0.37))
+    expect(differenceInWords(linked, lower, 't')).toBe('Swell on Filter cutoff, minimum −0.566 → −0.37')
     const swapped = made(orderVariants(project, 't', 2, 5)[1])
     expect(differenceInWords(project, swapped, 't')).toMatch(/^order: /)
   })

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Contribution } from '@oleaje/core/search/what-matters'
-import { ownerName, paramName } from '@oleaje/core/project/targets'
+import { nameAmong } from '@oleaje/core/project/targets'
 import { pathOf } from '@oleaje/core/project/param-path'
 import { findOwner } from '@oleaje/core/project/walk'
 import { watchDebounced } from '@vueuse/core'
@@ -31,17 +31,9 @@ function answer(removes: boolean): void {
 }
 
 const kinds = { effect: 'Effect', link: 'Link', modulator: 'Modulator', macro: 'Macro' } as const
-/** Name of a part, for a link with its modulator and its parameter. */
 function nameOf({ id }: Contribution): string {
-  const { project } = doc
-  const owner = project ? findOwner(project, id) : undefined
-  if (!project || !owner) return ''
-  if (owner.kind !== 'link') return ownerName(owner)
-  const { link } = owner
-  const [from, to] = [findOwner(project, link.source), findOwner(project, link.target.owner)]
-  return from && to
-    ? `${ownerName(from)} on ${ownerName(to)}, ${paramName(to, pathOf(link.target)).toLowerCase()}`
-    : 'Link'
+  const owner = doc.project && findOwner(doc.project, id)
+  return doc.project && owner ? nameAmong(doc.project, owner) : ''
 }
 
 const rows = computed(() =>

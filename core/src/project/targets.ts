@@ -230,6 +230,15 @@ export function ownerName(owner: Owner): string {
   }
 }
 
+/** The same where several owners are told apart: a link is named by its two ends. */
+export function nameAmong(project: Project, owner: Owner): string {
+  if (owner.kind !== 'link') return ownerName(owner)
+  const { source, target } = owner.link
+  const [from, to] = [findOwner(project, source), findOwner(project, target.owner)]
+  if (!from || !to) return ownerName(owner)
+  return `${ownerName(from)} on ${ownerName(to)} ${paramName(to, pathOf(target)).toLowerCase()}`
+}
+
 /** Name of an engine step by its key, which holds a kind and an id. */
 export function stepName(project: Project, key: string): string {
   const owner = findOwner(project, key.slice(key.indexOf(':') + 1).replace(/[#~].*$/, ''))

@@ -11,7 +11,7 @@ import { exp2, log, toDb } from '../dsp/math'
 import { Random } from '../dsp/random'
 import { type Edit, apply } from '../project/edit'
 import type { Project } from '../project/schema'
-import { ownerName, paramName, pathsOf, specAt, valueAt, writeValue } from '../project/targets'
+import { nameAmong, paramName, pathsOf, specAt, valueAt, writeValue } from '../project/targets'
 import { type Owner, findOwner, ownerId } from '../project/walk'
 import { Replay } from '../render/replay'
 import { isStepped } from '../units/parameter'
@@ -118,7 +118,7 @@ const ownerOf = (project: Project, { owner }: Moving): Owner => {
 /** Name of a parameter with that of its owner, for a person. */
 export function movingName(project: Project, { owner, path }: Moving): string {
   const found = findOwner(project, owner)
-  return found ? `${ownerName(found)}, ${paramName(found, path).toLowerCase()}` : path
+  return found ? `${nameAmong(project, found)}, ${paramName(found, path).toLowerCase()}` : path
 }
 
 /** Where a project stands. @throws where it has no such parameter */
