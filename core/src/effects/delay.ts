@@ -300,7 +300,7 @@ class DelayProcessor implements EffectProcessor<typeof params> {
       if (spreads) reading.through(spreadL, spreadR, diffusions, start, end)
       else reading.straight(start, end)
       if (shifts) reading.shifted(this.shift, this.ratios, start, end)
-      reading.freeze(frozen, start, end)
+      if (frozen[BLOCK] > 0 || frozen[0] > 0) reading.freeze(frozen, start, end)
       this.tone.process(reading, feedbacks, start, end)
       for (let i = start; i < end; i++) {
         written[0][i] = input.left[i] * feeds[i]
@@ -364,6 +364,10 @@ class DelayProcessor implements EffectProcessor<typeof params> {
     const { frozen, state } = this
     const step = 1 / (FREEZING * this.sampleRate)
     let now = state[FROZEN]
+    if (now === 0 && !freeze) {
+      frozen.fill(0)
+      return
+    }
     for (let i = 0; i < BLOCK; i++) {
       frozen[i] = now
       if (freeze ? now < 1 : now > 0) now = freeze ? Math.min(1, now + step) : Math.max(0, now - step)
