@@ -110,7 +110,7 @@ walk(
       await hand.button('Run')
       await expect(page.getByRole('region', { name: 'Try-outs' }).getByRole('status')).toHaveText(
         '12 cards',
-        { timeout: 60_000 },
+        { timeout: 120_000 },
       )
     },
     'Click **Throw 1**, then **Throw 2**, to hear them in time with the song.': async (hand, page) => {

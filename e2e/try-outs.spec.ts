@@ -14,7 +14,7 @@ test('twelve throws are computed beside the page, heard, two bred, one applied a
   await sheet.getByRole('button', { name: 'Run' }).click()
   const cards = sheet.getByRole('article')
   await expect(cards).toHaveCount(12)
-  await expect(sheet.getByRole('status')).toHaveText('12 cards', { timeout: 60_000 })
+  await expect(sheet.getByRole('status')).toHaveText('12 cards', { timeout: 120_000 })
   await expect(cards.first()).toContainText('As it is')
   await expect(cards.nth(3)).toContainText(/LUFS · brightness .* · movement/)
   expect(await serious(page, { within: '[aria-label="Try-outs"]' })).toEqual([])
@@ -76,7 +76,7 @@ test('one chain is tried on other sounds, cancelled at once, and a card kept on 
   })
   expect(ms).toBeLessThan(100)
   await sheet.getByRole('button', { name: 'Run' }).click()
-  await expect(sheet.getByRole('status')).toHaveText('12 cards', { timeout: 60_000 })
+  await expect(sheet.getByRole('status')).toHaveText('12 cards', { timeout: 120_000 })
   await expect(cards.nth(1)).toContainText('another source')
   // a kit is silent here, as this track has no notes
   const other = cards.filter({ hasText: 'LUFS' }).nth(1)

@@ -34,15 +34,8 @@ export class WhatMatters {
   private of: { readonly project: Project; readonly track: string; readonly excerpt: Excerpt } | null = null
   private runs = 0
 
-  /** Whether the run is one of the project as it is, even if it has found nothing yet. */
-  readonly isOfProject = derived(
-    () =>
-      this.doc.project !== null &&
-      this.measured.value?.project === this.doc.project &&
-      this.measured.value.track === this.stores.selection.track?.id,
-  )
   /** Whether there are figures, and of the project as it is. */
-  readonly isCurrent = derived(() => this.found.value.size > 0 && this.isOfProject.value)
+  readonly isCurrent = derived(() => this.found.value.size > 0 && this.isOfProject)
   private readonly measured = shallowRef<{ readonly project: Project; readonly track: string } | null>(null)
 
   readonly idle = derived(() => [...this.found.value.values()].filter((c) => c.isIdle))
@@ -53,6 +46,13 @@ export class WhatMatters {
     private readonly pool: WorkerPool,
     private readonly sounds: Sounds,
   ) {}
+
+  /** Whether the run is one of the project as it is, even if it has found nothing yet. */
+  get isOfProject(): boolean {
+    const { project } = this.doc
+    const { value } = this.measured
+    return project !== null && value?.project === project && value.track === this.stores.selection.track?.id
+  }
 
   /** Measures all parts of the selected track; what is known of the same chain is not measured again. */
   async run(): Promise<void> {

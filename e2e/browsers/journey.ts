@@ -141,6 +141,11 @@ export async function journey(
     `/^Level, Gain/.test(document.activeElement?.getAttribute('aria-label') ?? '')`,
   )
   await b.press('m')
+  // until then the gauge would take the arrow keys
+  await until(
+    'the gauge offers no modulator',
+    `!/^Level, Gain/.test(document.activeElement?.getAttribute('aria-label') ?? '')`,
+  )
   for (
     let k = 0;
     k < 30 && !(await b.evaluate<boolean>(`/new LFO/.test(document.activeElement?.textContent ?? '')`));

@@ -19,7 +19,7 @@ onMounted(() => void nextTick(toStart))
 watchDebounced(
   [() => doc.project, () => selection.track?.id],
   () => {
-    if (matters.count.value > 0 && !matters.isOfProject.value) void matters.run()
+    if (matters.count.value > 0 && !matters.isOfProject) void matters.run()
   },
   { debounce: 1000 },
 )
