@@ -11,11 +11,9 @@ import {
   type Place,
   atBorder,
   goTo,
-  mostHeard,
   movable,
   movingName,
   placeOf,
-  probes,
 } from '@oleaje/core/search/match'
 import { shallowRef } from 'vue'
 import { preference } from '../stores/preference'
@@ -45,7 +43,7 @@ export interface MatchProgress {
   readonly best: readonly Candidate[]
   /** Tries, and the least distance after each generation. */
   readonly history: readonly (readonly [number, number])[]
-  /** Names of the parameters that may move. */
+  /** Names of the parameters that are moved; none while each is tried by itself. */
   readonly moving: readonly string[]
 }
 
@@ -60,6 +58,7 @@ export interface MatchFindings {
 interface Searched {
   readonly project: Project
   readonly track: string
+  /** All parameters that may be moved. */
   readonly moving: readonly Moving[]
 }
 
@@ -111,9 +110,12 @@ export class Matching {
     this.state.value = 'running'
     try {
       await this.sounds.there
-      const moving = await this.begin(project, track.id, reference.of)
+      const moving = movable(project, track.id)
+      const search = new MatchSearch(moving, placeOf(project, moving), seed, MOST_MOVING)
+      this.of = { project, track: track.id, moving }
+      await this.begin(this.of, reference.of)
       if (run !== this.runs) return
-      await this.search(new MatchSearch(moving, placeOf(project, moving), seed), run)
+      await this.search(search, run)
       if (run === this.runs) await this.end()
     } catch (error) {
       if (run !== this.runs) return
@@ -122,8 +124,8 @@ export class Matching {
     }
   }
 
-  /** Makes the workers, and chooses the parameters that change the sound most. */
-  private async begin(project: Project, track: string, reference: MatchReference): Promise<Moving[]> {
+  /** Makes the workers. */
+  private async begin({ project, track, moving }: Searched, reference: MatchReference): Promise<void> {
     const count = Math.min(MOST_WORKERS, Math.max(1, navigator.hardwareConcurrency || 1))
     this.workers = Array.from({ length: count }, () => new HeavyWorker())
     const heard = new Set([
@@ -131,7 +133,6 @@ export class Matching {
       ...('track' in reference ? soundsHeard(project, reference.track) : []),
     ])
     const text = JSON.stringify(relevant(project, track))
-    const all = movable(project, track)
     const { kind } = this
     await Promise.all(
       this.workers.map(({ call }) =>
@@ -142,23 +143,10 @@ export class Matching {
           EXCERPT_SECONDS,
           reference,
           kind.value,
-          all,
+          moving,
         ),
       ),
     )
-    const start = placeOf(project, all)
-    const [first = 0, ...others] = await this.judged([start, ...probes(all, start)])
-    const moving = mostHeard(all, others, first, MOST_MOVING)
-    await Promise.all(this.workers.map(({ call }) => call.moveInMatch(moving)))
-    this.of = { project, track, moving }
-    this.progress.value = {
-      evaluations: 0,
-      start: first,
-      best: [],
-      history: [[0, first]],
-      moving: moving.map((m) => movingName(project, m)),
-    }
-    return moving
   }
 
   /** Losses of places: each worker takes the next one as soon as it is free. */
@@ -180,19 +168,32 @@ export class Matching {
     let left = this.seconds.value * 1000
     while (left > 0 && run === this.runs) {
       const began = performance.now()
-      search.take(await this.judged(search.next()))
+      const losses = await this.judged(search.next())
+      if (run !== this.runs) return
+      search.take(losses)
       left -= performance.now() - began
-      const before = this.progress.value
-      if (run !== this.runs || !before) return
-      const { evaluations, best } = search.state
-      const history = [...before.history, [evaluations, best[0]?.loss ?? before.start] as const]
-      this.progress.value = { ...before, evaluations, best, history }
+      this.show(search, losses[0] ?? 0)
       if (this.state.value === 'paused') {
         await this.tell()
         await new Promise<void>((resolve) => {
           this.goOn = resolve
         })
       }
+    }
+  }
+
+  /** @param first loss of the first place that was judged last: at first, of the chain as it is */
+  private show({ state }: MatchSearch, first: number): void {
+    const { of } = this
+    if (!of) return
+    const { evaluations, best, moving } = state
+    const { start, history } = this.progress.value ?? { start: first, history: [[0, first] as const] }
+    this.progress.value = {
+      start,
+      evaluations,
+      best,
+      history: [...history, [evaluations, best[0]?.loss ?? start]],
+      moving: moving.map((m) => movingName(of.project, m)),
     }
   }
 
@@ -207,7 +208,9 @@ export class Matching {
     this.findings.value = {
       distance,
       outOfReach,
-      atBorder: atBorder(of.moving, nearest.place).map((m) => movingName(of.project, m)),
+      atBorder: atBorder(of.moving, nearest.place, placeOf(of.project, of.moving)).map((m) =>
+        movingName(of.project, m),
+      ),
     }
     this.showCards()
   }

@@ -40,7 +40,7 @@ export const matchWork = {
     seconds: number,
     reference: MatchReference,
     kind: MatchKind,
-    moving: Moving[],
+    moving: readonly Moving[],
   ): Excerpt {
     const audio = audioOf(sounds)
     const get = (hash: string) => audio.get(hash) ?? null
@@ -54,11 +54,6 @@ export const matchWork = {
     const judge = new MatchJudge(project, track, excerpt, traits, moving, kind, get)
     current = { judge, reference: traits }
     return excerpt
-  },
-
-  /** Has places be about other parameters from now on. */
-  moveInMatch(moving: Moving[]): void {
-    judging().judge.move(moving)
   },
 
   /** Distance of a place from the reference in dB. */

@@ -14,11 +14,9 @@ import {
   type Place,
   atBorder,
   goTo,
-  mostHeard,
   movable,
   movingName,
   placeOf,
-  probes,
 } from '@oleaje/core/search/match'
 import { outOfReach } from '@oleaje/core/search/out-of-reach'
 import { defineCommand } from 'citty'
@@ -80,7 +78,7 @@ async function match(args: Args, kind: MatchKind): Promise<void> {
   const excerpt = excerptOf(project, track.id, get, positive(args.excerpt, 'excerpt'))
   // read here first, so that a bad file is told before there are workers
   const reference = await referenceTraits(args.reference, project, excerpt, kind)
-  const all = movable(project, track.id)
+  const moving = movable(project, track.id)
   const threads = positive(args.workers, 'workers', 0) || availableParallelism()
   const pool = new Piscina<MatchJob, number[]>({
     // this program itself, which is a worker where it runs in a thread
@@ -90,42 +88,45 @@ async function match(args: Args, kind: MatchKind): Promise<void> {
   })
   // the first failure is told; what other workers say of it while the pool ends is nobody's
   pool.on('error', () => {})
-  const judged = async (moving: readonly Moving[], places: readonly Place[]): Promise<number[]> => {
+  const judged = async (places: readonly Place[]): Promise<number[]> => {
     const { project: path, reference } = args
     const task: MatchTask = { project: path, track: track.id, reference, excerpt, kind, moving }
     return (await Promise.all(places.map((place) => pool.run({ task, places: [place] })))).flat()
   }
   try {
     const began = performance.now()
-    const start = placeOf(project, all)
-    const [first = 0, ...others] = await judged(all, [start, ...probes(all, start)])
-    const moving = mostHeard(all, others, first, positive(args.parameters, 'parameters'))
-    const search = new MatchSearch(moving, placeOf(project, moving), positive(args.seed, 'seed', 0))
+    const start = placeOf(project, moving)
+    const [seed, parameters] = [positive(args.seed, 'seed', 0), positive(args.parameters, 'parameters')]
+    const search = new MatchSearch(moving, start, seed, parameters)
     const most = positive(args.evaluations, 'evaluations', 0) || Infinity
     const until = most < Infinity ? Infinity : began + 1000 * positive(args.seconds, 'seconds')
-    const history: [number, number][] = [[0, first]]
+    const history: [number, number][] = []
     while (
       search.state.evaluations < most &&
       performance.now() < until &&
       (search.state.best[0]?.loss ?? 1) > 0
     ) {
-      search.take(await judged(moving, search.next()))
+      const losses = await judged(search.next())
+      search.take(losses)
       const { evaluations, best } = search.state
-      history.push([evaluations, best[0]?.loss ?? first])
+      const least = best[0]?.loss ?? 0
+      if (history.length === 0) history.push([0, losses[0] ?? 0])
+      history.push([evaluations, least])
       if (!args.quiet && process.stderr.isTTY)
-        process.stderr.write(`\r${evaluations} tried, ${(best[0]?.loss ?? first).toFixed(2)} dB away `)
+        process.stderr.write(`\r${evaluations} tried, ${least.toFixed(2)} dB away `)
     }
+    const first = history[0]?.[1] ?? 0
     const judge = await judgeOf({ ...args, track: track.id, excerpt, kind, moving }, loaded)
     const found = search.state.best.map((candidate) => {
       const { next } = apply(project, goTo(moving, candidate.place))
       return {
         ...judge.judged(candidate.place).distance,
         changes: changesOf(project, next, moving),
-        atBorder: atBorder(moving, candidate.place).map((m) => movingName(project, m)),
+        atBorder: atBorder(moving, candidate.place, start).map((m) => movingName(project, m)),
         project: next,
       }
     })
-    const nearest = judge.judged(search.state.best[0]?.place ?? placeOf(project, moving))
+    const nearest = judge.judged(search.state.best[0]?.place ?? start)
     const reach = outOfReach(reference, nearest.traits)
     writeFileSync(
       args.out,

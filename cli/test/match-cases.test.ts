@@ -9,7 +9,7 @@ import { apply } from '@oleaje/core/project/edit'
 import { type Preset, takePresetInto } from '@oleaje/core/project/preset'
 import { soundOf } from '@oleaje/core/render/replay'
 import { excerptOf, excerptPlan } from '@oleaje/core/search/excerpt'
-import { MatchJudge, movable, mostHeard, placeOf, probes } from '@oleaje/core/search/match'
+import { MatchJudge, movable, placeOf } from '@oleaje/core/search/match'
 import { demoWith, displaced, fourEffects, rangesOf, referenceAt, searched, slowness } from './search-rig'
 
 /** Processor seconds that two cores have in a second. */
@@ -108,14 +108,9 @@ describe.runIf(long && hasSox)('a search towards sounds that another program mad
     )
     const reference = traitsOf([left!, right!], project.sampleRate)
     const all = movable(project, track)
-    const trial = new MatchJudge(project, track, excerpt, reference, all, kind, sounds)
-    const [first = 0, ...others] = [placeOf(project, all), ...probes(all, placeOf(project, all))].map((p) =>
-      trial.loss(p),
-    )
-    const moving = mostHeard(all, others, first, 12)
-    trial.move(moving)
-    const to = { seed: 1, near: 0, budget: CORES * 60 * slowness() }
-    const found = searched(trial, placeOf(project, moving), moving, to)
+    const judge = new MatchJudge(project, track, excerpt, reference, all, kind, sounds)
+    const to = { seed: 1, near: 0, budget: CORES * 60 * slowness(), most: 12 }
+    const found = searched(judge, placeOf(project, all), all, to)
     console.info(
       `${chain}: ${found.first.toFixed(2)} to ${found.last.toFixed(2)} dB, ${found.evaluations} places`,
     )

@@ -76,7 +76,7 @@ export function searched(
   moving: readonly Moving[],
   to: SearchTo,
 ) {
-  const search = new MatchSearch(moving, start, to.seed)
+  const search = new MatchSearch(moving, start, to.seed, to.most)
   const first = judge.judged(start).distance.total
   const began = process.cpuUsage()
   const spent = (): number => process.cpuUsage(began).user / 1e6
@@ -98,6 +98,8 @@ export interface SearchTo {
   readonly near: number
   /** Processor time in seconds. */
   readonly budget: number
+  /** Parameters that are moved at once; all of them if not given. */
+  readonly most?: number
 }
 
 /** ns of one turn of a loop of eight products, where the design's figures were measured. */

@@ -15,11 +15,9 @@ import {
   type Place,
   atBorder,
   goTo,
-  mostHeard,
   movable,
   movingName,
   placeOf,
-  probes,
 } from '@oleaje/core/search/match'
 import { outOfReach } from '@oleaje/core/search/out-of-reach'
 import { edited, projectOf } from './project-rig'
@@ -145,15 +143,62 @@ describe('a search towards a reference', () => {
       )
   })
 
-  it('chooses the parameters that are heard most, and names those at a border', () => {
-    const all = [range('a', 'x'), range('a', 'y'), { owner: 'a', path: 'z', steps: 4 }]
-    expect(probes(all, [0.2, 0.9, 3])).toEqual([
-      [0.35, 0.9, 3],
-      [0.2, 0.75, 3],
-      [0.2, 0.9, 0],
-    ])
-    expect(mostHeard(all, [2, 7, 5], 5, 2).map((m) => m.path)).toEqual(['x', 'y'])
-    expect(atBorder(all, [1, 0.5, 0]).map((m) => m.path)).toEqual(['x'])
+  describe('where more may be moved than it moves at once', () => {
+    const all = [range('a', 'x'), range('a', 'y'), { owner: 'a', path: 'z', steps: 4 }, range('b', 'x')]
+    const wanted = [0.61, 0.9, 2, 0.31]
+    const heard = [9, 0, 5, 0.7]
+    const loss = (place: Place, weights = heard): number =>
+      place.reduce((sum, x, i) => sum + (weights[i] ?? 0) * Math.abs(x - (wanted[i] ?? 0)), 0)
+
+    it('tries each by itself first, and moves those that are heard most', () => {
+      const search = new MatchSearch(all, [0.2, 0.9, 3, 0.7], 1, 2)
+      expect(search.next()).toEqual([
+        [0.2, 0.9, 3, 0.7],
+        [0.35, 0.9, 3, 0.7],
+        [0.2, 0.75, 3, 0.7],
+        [0.2, 0.9, 0, 0.7],
+        [0.2, 0.9, 3, expect.closeTo(0.55)],
+      ])
+      expect(search.state.moving).toEqual([])
+      search.take(search.next().map((p) => loss(p)))
+      expect(search.state.moving.map((m) => m.path)).toEqual(['x', 'z'])
+      for (const place of search.next()) {
+        expect(place[1]).toBe(0.9)
+        expect(place[3]).toBe(0.7)
+      }
+    })
+
+    it('chooses anew about the best place, once those are found', () => {
+      const search = new MatchSearch(all, [0.2, 0.9, 3, 0.7], 1, 2)
+      while (search.state.evaluations < 2500) search.take(search.next().map((p) => loss(p)))
+      const [best] = search.state.best
+      expect(search.state.restarts).toBeGreaterThan(1)
+      expect(best?.place.map((x) => Math.round(x * 100) / 100)).toEqual([0.61, 0.9, 2, 0.31])
+    })
+
+    it('says so where none is heard', () => {
+      const search = new MatchSearch(all, [0.2, 0.9, 3, 0.7], 1, 2)
+      expect(() => {
+        search.take(search.next().map(() => 37))
+      }).toThrow('No parameter changes this sound.')
+    })
+
+    it('takes many in several steps', () => {
+      const many = Array.from({ length: 30 }, (_, k) => range('a', String(k)))
+      const search = new MatchSearch(many, Array<number>(30).fill(0.2), 1, 2)
+      const sizes = [0, 1, 2].map(() => {
+        const places = search.next()
+        search.take(places.map((p) => 3 * (p[17] ?? 0) + (p[23] ?? 0)))
+        return places.length
+      })
+      expect(sizes).toEqual([12, 12, 7])
+      expect(search.state.moving.map((m) => m.path)).toEqual(['17', '23'])
+    })
+  })
+
+  it('names the ranges that it has moved to a border', () => {
+    const all = [range('a', 'x'), range('a', 'y'), { owner: 'a', path: 'z', steps: 4 }, range('b', 'x')]
+    expect(atBorder(all, [1, 0.5, 0, 0], [0.3, 0.5, 2, 0]).map((m) => m.path)).toEqual(['x'])
   })
 
   it('says what no effect of the chain creates', () => {

@@ -75,7 +75,7 @@ const status = computed(() => {
   const { state, said, progress, reference } = matching
   if (said.value) return said.value
   const p = progress.value
-  if (state.value !== 'idle' && !p?.evaluations) return 'Finding the parameters that change the sound most…'
+  if (state.value !== 'idle' && !p?.evaluations) return 'Preparing the search…'
   if (p?.evaluations)
     return `${p.evaluations} tries: ${figure(p.start)} at first, now ${figure(p.best[0]?.loss ?? p.start)}`
   return reference.value ? `Reference: ${reference.value.name}` : 'Choose a reference, or drop a sound here.'
@@ -165,7 +165,11 @@ const parts = computed(() => {
         class="truncate text-tiny text-second"
         :title="matching.progress.value.moving.join('; ')"
       >
-        Moves {{ matching.progress.value.moving.join('; ') }}
+        {{
+          matching.progress.value.moving.length
+            ? `Moves ${matching.progress.value.moving.join('; ')}`
+            : 'Tries each parameter by itself, to find those that change the sound most.'
+        }}
       </p>
     </div>
     <div v-if="history.length > 1" class="flex h-36 w-100 shrink-0 flex-col">

@@ -14,7 +14,7 @@ import type { Project } from '../project/schema'
 import { nameAmong, paramName, pathsOf, specAt, valueAt, writeValue } from '../project/targets'
 import { type Owner, findOwner, ownerId } from '../project/walk'
 import { Replay } from '../render/replay'
-import { isStepped } from '../units/parameter'
+import { type ParamSpec, isStepped } from '../units/parameter'
 import { fromNormalized, toNormalized } from '../units/scale'
 import { diceKindOf, diceOwners, isLocked } from '../variation/dice'
 import { CmaEs } from './cma-es'
@@ -47,6 +47,8 @@ export interface MatchState {
   /** The nearest places, none beside another, the nearest first. */
   readonly best: readonly Candidate[]
   readonly restarts: number
+  /** The parameters that are moved at present; none while each is tried by itself. */
+  readonly moving: readonly Moving[]
 }
 
 /** Nearest places that are kept, and how far apart they are in one parameter at least. */
@@ -79,33 +81,42 @@ export function movable(project: Project, track: string): Moving[] {
 /** How far each parameter is moved to see whether it is heard. */
 const PROBED = 0.15
 
-/** Places that differ from a start in one parameter each, by which {@link mostHeard} chooses. */
-export const probes = (moving: readonly Moving[], start: Place): Place[] =>
-  moving.map((m, i) =>
-    start.map((x, k) => (k !== i ? x : m.steps ? (x + 1) % m.steps : x > 0.5 ? x - PROBED : x + PROBED)),
-  )
+/** A place that differs from another in one parameter. */
+const probe = (moving: readonly Moving[], from: Place, k: number): Place =>
+  from.map((x, i) => {
+    const steps = moving[i]?.steps ?? 0
+    return i !== k ? x : steps ? (x + 1) % steps : x > 0.5 ? x - PROBED : x + PROBED
+  })
 
-/** The parameters that change the sound most, in their order. @param losses of the {@link probes} */
-export function mostHeard(
-  moving: readonly Moving[],
+/**
+ * Numbers of the parameters that change the sound most, in their order. Those that have just been moved stand
+ * where they are best, so they count only where their probe comes nearer.
+ * @param losses of the probes
+ */
+function mostHeard(
   losses: readonly number[],
   first: number,
   most: number,
-): Moving[] {
-  const heard = moving.map((m, i) => ({ m, change: Math.abs((losses[i] ?? first) - first) }))
-  const chosen = new Set(
-    [...heard]
-      .sort((a, b) => b.change - a.change)
-      .slice(0, most)
-      .filter(({ change }) => change > 0)
-      .map(({ m }) => m),
-  )
-  return moving.filter((m) => chosen.has(m))
+  moved: readonly number[],
+): number[] {
+  const heard = losses.map((loss, i) => ({
+    i,
+    change: moved.includes(i) ? first - loss : Math.abs(loss - first),
+  }))
+  return heard
+    .filter(({ change }) => change > 0)
+    .sort((a, b) => b.change - a.change)
+    .slice(0, most)
+    .map(({ i }) => i)
+    .sort((a, b) => a - b)
 }
 
-/** Ranges that ended at one of their borders, where more might have been wanted. */
-export const atBorder = (moving: readonly Moving[], place: Place): Moving[] =>
-  moving.filter((m, i) => !m.steps && ((place[i] ?? 0.5) < BORDER || (place[i] ?? 0.5) > 1 - BORDER))
+/** Ranges that were moved and ended at one of their borders, where more might have been wanted. */
+export const atBorder = (moving: readonly Moving[], place: Place, start: Place): Moving[] =>
+  moving.filter((m, i) => {
+    const x = place[i] ?? 0.5
+    return !m.steps && x !== start[i] && (x < BORDER || x > 1 - BORDER)
+  })
 
 const BORDER = 0.005
 
@@ -123,24 +134,27 @@ export function movingName(project: Project, { owner, path }: Moving): string {
 
 /** Where a project stands. @throws where it has no such parameter */
 export const placeOf = (project: Project, moving: readonly Moving[]): Place =>
-  moving.map((m) => {
-    const owner = ownerOf(project, m)
-    const [spec, value] = [specAt(owner, m.path), valueAt(owner, m.path)]
-    if (!spec || value === undefined) throw new Error(`“${m.path}” is no parameter of “${m.owner}”.`)
-    return m.steps ? Math.round(value - spec.min) : toNormalized(spec, value)
-  })
+  moving.map((m) => standing(ownerOf(project, m), m).at)
 
-/** Goes to a place. */
+/** Goes to a place; a parameter that stands there already keeps its value to the bit. */
 export const goTo =
   (moving: readonly Moving[], place: Place): Edit =>
   (p) => {
     for (const [i, m] of moving.entries()) {
       const owner = ownerOf(p, m)
-      const spec = specAt(owner, m.path)
-      const at = place[i] ?? 0
-      if (spec) writeValue(owner, m.path, m.steps ? spec.min + Math.round(at) : fromNormalized(spec, at))
+      const { spec, at } = standing(owner, m)
+      const to = place[i] ?? 0
+      if (to === at) continue
+      writeValue(owner, m.path, m.steps ? spec.min + Math.round(to) : fromNormalized(spec, to))
     }
   }
+
+/** What a parameter is, and where it stands. */
+function standing(owner: Owner, m: Moving): { readonly spec: ParamSpec; readonly at: number } {
+  const [spec, value] = [specAt(owner, m.path), valueAt(owner, m.path)]
+  if (!spec || value === undefined) throw new Error(`“${m.path}” is no parameter of “${m.owner}”.`)
+  return { spec, at: m.steps ? Math.round(value - spec.min) : toNormalized(spec, value) }
+}
 
 /** What places are tried on. */
 interface Base {
@@ -160,16 +174,11 @@ export class MatchJudge {
     private readonly track: string,
     private readonly excerpt: Excerpt,
     private readonly reference: Traits,
-    private moving: readonly Moving[],
+    private readonly moving: readonly Moving[],
     private readonly kind: MatchKind,
     private readonly audio: (hash: string) => AudioData | null,
   ) {
     this.draft = this.base(draftOf(project))
-  }
-
-  /** Has places be about other parameters from now on. */
-  move(moving: readonly Moving[]): void {
-    this.moving = moving
   }
 
   private base(project: Project): Base {
@@ -222,14 +231,21 @@ export class MatchJudge {
 
 /**
  * Looks for places near a reference: covariance adaptation for ranges, learnt probabilities for choices, with
- * restarts of growing generations. Gives a generation at a time, to be judged by any number of workers; the
- * same seed and losses give the same places.
+ * restarts of growing generations. Where more parameters may be moved than it moves at once, each is tried by
+ * itself first, and those that are heard most are moved; every other restart chooses anew, about the best
+ * place. Gives some places at a time, to be judged by any number of workers; the same seed and losses give
+ * the same places.
  */
 export class MatchSearch {
-  private cma: CmaEs
+  /** None while parameters are tried by themselves. */
+  private cma: CmaEs | null = null
   private choices: Choices
   private readonly random: Random
-  private asked: number[][] = []
+  /** Losses of the base and of the probes so far. */
+  private probed: number[] = []
+  private asked: Place[] = []
+  /** Numbers of the parameters that are moved; the others stand as in the base. */
+  private active: readonly number[] = []
   private evaluations = 0
   private restarts = 0
   private best: Candidate[] = []
@@ -237,31 +253,52 @@ export class MatchSearch {
   private least = Infinity
   private since = 0
 
+  /**
+   * @param base where it begins
+   * @param most parameters that are moved at once
+   */
   constructor(
     private readonly moving: readonly Moving[],
-    private readonly start: Place,
+    private base: Place,
     private readonly seed: number,
+    private readonly most = Infinity,
   ) {
     if (moving.length === 0) throw new Error('No parameter may be moved. Unlock some, or add an effect.')
     this.random = new Random(seed)
-    this.cma = this.begin(this.ranges(start), 0)
-    this.choices = new Choices(moving, start)
+    this.choices = new Choices(moving, base)
+    if (moving.length <= most) this.begin(moving.map((_, i) => i))
   }
 
   get state(): MatchState {
-    return { evaluations: this.evaluations, best: this.best, restarts: this.restarts }
+    const moving = this.cma ? this.moving.filter((_, i) => this.active.includes(i)) : []
+    return { evaluations: this.evaluations, best: this.best, restarts: this.restarts, moving }
   }
 
   /** The next places to be judged; the first of all is where it begins. */
-  next(): Place[] {
-    const points = this.cma.ask()
-    this.asked = points.map((point, n) => {
-      const chosen = this.choices.pick(this.random)
-      let at = 0
-      const place = this.moving.map((m, i) => (m.steps ? (chosen[i] ?? 0) : (point[at++] ?? 0)))
-      return this.evaluations === 0 && n === 0 ? [...this.start] : place
+  next(): readonly Place[] {
+    return (this.asked = this.cma ? this.generation(this.cma) : this.probes())
+  }
+
+  /** Some of the base and the places that differ from it in one parameter. */
+  private probes(): Place[] {
+    const { moving, base, probed } = this
+    const left = Math.min(PROBES, moving.length + 1 - probed.length)
+    return Array.from({ length: left }, (_, n) => {
+      const k = probed.length + n - 1
+      return k < 0 ? base : probe(moving, base, k)
     })
-    return this.asked
+  }
+
+  private generation(cma: CmaEs): Place[] {
+    const { moving, base, active } = this
+    return cma.ask().map((point, n) => {
+      const chosen = this.choices.pick(this.random)
+      if (this.evaluations === 0 && n === 0) return base
+      const place = [...base]
+      let at = 0
+      for (const i of active) place[i] = moving[i]?.steps ? (chosen[i] ?? 0) : (point[at++] ?? 0)
+      return place
+    })
   }
 
   /** Takes the losses of these places, in their order. */
@@ -269,12 +306,22 @@ export class MatchSearch {
     this.evaluations += losses.length
     const found = this.asked.map((place, i): Candidate => ({ place, loss: losses[i] ?? FAILED_LOSS }))
     for (const candidate of found) this.keep(candidate)
+    if (!this.cma) {
+      this.probed.push(...losses)
+      const [first = 0, ...others] = this.probed
+      if (others.length < this.moving.length) return
+      const heard = mostHeard(others, first, this.most, this.active)
+      if (heard.length > 0) this.begin(heard)
+      else if (this.restarts > 0) this.begin(this.active, true)
+      else throw new Error('No parameter changes this sound. It may be silent.')
+      return
+    }
     this.cma.tell(losses)
     this.choices.learn([...found].sort((a, b) => a.loss - b.loss).slice(0, Math.ceil(found.length / 3)))
     const now = Math.min(...losses)
     this.since = now < this.least - SMALL ? 0 : this.since + 1
     this.least = Math.min(this.least, now)
-    if (this.cma.isSettled || this.since > 10 + (30 * this.moving.length) / this.cma.size) this.restart()
+    if (this.cma.isSettled || this.since > 10 + (30 * this.active.length) / this.cma.size) this.restart()
   }
 
   private keep(candidate: Candidate): void {
@@ -289,30 +336,35 @@ export class MatchSearch {
       .slice(0, KEPT)
   }
 
+  /** Every other start looks around the best place again, the others anywhere. */
   private restart(): void {
     this.restarts++
+    this.base = this.best[0]?.place ?? this.base
+    const isNear = this.restarts % 2 === 1
+    if (isNear && this.moving.length > this.most) {
+      this.cma = null
+      this.probed = []
+    } else this.begin(this.active, !isNear)
+  }
+
+  /** Begins about the base, or anywhere, with these parameters. */
+  private begin(active: readonly number[], anywhere = false): void {
+    const { moving, base, restarts, random } = this
+    this.active = active
     this.least = Infinity
     this.since = 0
-    // every other start looks around the best place again, the others anywhere
-    const [best] = this.best
-    const middle = this.ranges(best?.place ?? this.start)
-    const isNear = this.restarts % 2 === 1
-    this.cma = this.begin(isNear ? middle : middle.map(() => this.random.next()), this.restarts)
-    this.choices = new Choices(this.moving, best?.place ?? this.start)
-  }
-
-  private begin(middle: readonly number[], restarts: number): CmaEs {
+    const ranges = active.filter((i) => moving[i]?.steps === 0).map((i) => base[i] ?? 0.5)
+    const from = anywhere ? ranges.map(() => random.next()) : ranges
     // without ranges there are choices alone, and points of one dimension that count for nothing
-    const at = middle.length ? middle : [0.5]
-    const size = Math.floor((4 + 3 * log(at.length)) * exp2(Math.min(3, restarts / 2)))
-    return new CmaEs({ middle: at, spread: FIRST_SPREAD, seed: this.seed + 7919 * restarts, size })
-  }
-
-  private ranges(place: Place): number[] {
-    return place.filter((_, i) => this.moving[i]?.steps === 0)
+    const middle = from.length ? from : [0.5]
+    const size = Math.floor((4 + 3 * log(middle.length)) * exp2(Math.min(3, restarts / 2)))
+    this.cma = new CmaEs({ middle, spread: FIRST_SPREAD, seed: this.seed + 7919 * restarts, size })
+    this.choices = new Choices(moving, base)
   }
 }
 
+/** Parameters that are tried by themselves in one step. */
+const PROBES = 12
 /** A fall of the loss in dB that counts as one. */
 const SMALL = 0.005
 
