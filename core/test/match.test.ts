@@ -168,7 +168,7 @@ describe('a search towards a reference', () => {
       }
     })
 
-    it('chooses anew about the best place, once those are found', () => {
+    it('selects others around the best place, once those are found', () => {
       const search = new MatchSearch(all, [0.2, 0.9, 3, 0.7], 1, 2)
       while (search.state.evaluations < 2500) search.take(search.next().map((p) => loss(p)))
       const [best] = search.state.best

@@ -86,15 +86,14 @@ const table = useVueTable({
   onGlobalFilterChange: (next: string) => {
     query.value = next
   },
-  globalFilterFn: (row, _, text: string) =>
-    text
+  globalFilterFn: (row, _, text: string) => {
+    const { letter, source, owner, param, track } = row.original
+    const words = [letter, source, owner, param, track].join(' ').toLowerCase()
+    return text
       .toLowerCase()
       .split(/\s+/)
-      .every((w) =>
-        `${row.original.letter} ${row.original.source} ${row.original.owner} ${row.original.param} ${row.original.track}`
-          .toLowerCase()
-          .includes(w),
-      ),
+      .every((w) => words.includes(w))
+  },
   getCoreRowModel: getCoreRowModel(),
   getSortedRowModel: getSortedRowModel(),
   getFilteredRowModel: getFilteredRowModel(),

@@ -216,7 +216,7 @@ export function sparing(): EngineOf {
       try {
         made.check()
       } catch (error) {
-        // what failed in one render must not be told of the next
+        // an error of one render must not be reported for the next
         kept = null
         throw error
       }

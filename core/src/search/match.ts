@@ -231,10 +231,10 @@ export class MatchJudge {
 
 /**
  * Looks for places near a reference: covariance adaptation for ranges, learnt probabilities for choices, with
- * restarts of growing generations. Where more parameters may be moved than it moves at once, each is tried by
- * itself first, and those that are heard most are moved; every other restart chooses anew, about the best
- * place. Gives some places at a time, to be judged by any number of workers; the same seed and losses give
- * the same places.
+ * restarts of growing generations. Where more parameters may be moved than it moves at once, each is tried
+ * alone first, and those that change the sound most are moved; every other restart selects them again, around
+ * the best place. Gives some places at a time, to be judged by any number of workers; the same seed and
+ * losses give the same places.
  */
 export class MatchSearch {
   /** None while parameters are tried by themselves. */
