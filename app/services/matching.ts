@@ -4,9 +4,7 @@ import type { Project } from '@oleaje/core/project/schema'
 import { SNAPSHOTS, takeSnapshot } from '@oleaje/core/project/snapshots'
 import { trackOf } from '@oleaje/core/project/walk'
 import {
-  type Candidate,
   type MatchKind,
-  MatchSearch,
   type Moving,
   type Place,
   atBorder,
@@ -15,6 +13,7 @@ import {
   movingName,
   placeOf,
 } from '@oleaje/core/search/match'
+import { type Candidate, MatchSearch } from '@oleaje/core/search/match-search'
 import { shallowRef } from 'vue'
 import { preference } from '../stores/preference'
 import type { Stores } from '../stores/index'
@@ -27,7 +26,7 @@ import type { Sounds } from './sounds'
 import { soundsHeard } from './sounds-heard'
 import type { TryOuts } from './try-outs'
 
-/** Seconds of sound that are compared, and parameters that are moved at most. */
+/** Seconds of sound that are compared, and parameters that are moved together at most. */
 const EXCERPT_SECONDS = 3
 const MOST_MOVING = 12
 /** Workers at most: each has the sounds and a recording of the chain in memory. */
@@ -43,7 +42,7 @@ export interface MatchProgress {
   readonly best: readonly Candidate[]
   /** Tries, and the least distance after each generation. */
   readonly history: readonly (readonly [number, number])[]
-  /** Names of the parameters that are moved; none while each is tried by itself. */
+  /** Names of the parameters that are moved together; none while they are moved one by one. */
   readonly moving: readonly string[]
 }
 

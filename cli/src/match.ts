@@ -9,7 +9,6 @@ import { formatValue } from '@oleaje/core/units/text'
 import { excerptOf } from '@oleaje/core/search/excerpt'
 import {
   type MatchKind,
-  MatchSearch,
   type Moving,
   type Place,
   atBorder,
@@ -18,6 +17,7 @@ import {
   movingName,
   placeOf,
 } from '@oleaje/core/search/match'
+import { MatchSearch } from '@oleaje/core/search/match-search'
 import { outOfReach } from '@oleaje/core/search/out-of-reach'
 import { defineCommand } from 'citty'
 import { Piscina } from 'piscina'
@@ -41,7 +41,7 @@ const options = {
     default: 'texture',
   },
   excerpt: { type: 'string', description: 'seconds of sound that are compared', default: '3' },
-  parameters: { type: 'string', description: 'parameters that are moved at most', default: '12' },
+  parameters: { type: 'string', description: 'parameters that are moved together at most', default: '12' },
   seed: { type: 'string', description: 'seed of the search', default: '1' },
   workers: { type: 'string', description: 'threads (default: one for each core)', default: '0' },
   quiet: { type: 'boolean', description: 'print nothing', default: false },

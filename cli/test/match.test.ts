@@ -75,7 +75,7 @@ describe('steering by the command line', () => {
     expect(found[0]!.total).toBeLessThan(0.7 * start)
     expect(history.at(-1)![0]).toBeGreaterThanOrEqual(40)
     expect(found[0]!.changes.length).toBeGreaterThan(0)
-    for (const { name } of found[0]!.changes) expect(name).toMatch(/^(Filter|Delay), /)
+    for (const { name } of found[0]!.changes) expect(name).toMatch(/^(Filter|Delay) /)
   }, 120_000)
 
   it('says what is wrong in a sentence', async () => {

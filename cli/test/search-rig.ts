@@ -6,7 +6,8 @@ import { newEffect } from '@oleaje/core/project/new'
 import type { ChainNode, Project } from '@oleaje/core/project/schema'
 import { soundOf } from '@oleaje/core/render/replay'
 import { excerptOf, excerptPlan } from '@oleaje/core/search/excerpt'
-import { MatchJudge, MatchSearch, type Moving, goTo, placeOf } from '@oleaje/core/search/match'
+import { MatchJudge, type Moving, goTo, placeOf } from '@oleaje/core/search/match'
+import { MatchSearch } from '@oleaje/core/search/match-search'
 import { loadProject } from '../src/load'
 
 export type Sounds = (hash: string) => AudioData | null

@@ -113,7 +113,9 @@ describe('variants of a track', () => {
 
   it('are told apart in words, the largest difference first', () => {
     const next = edited(project, setParam('f', 'cutoff', 8000), setParam('d', 'drive', 7))
-    expect(differenceInWords(project, next, 't')).toBe('Cutoff 500 Hz → 8.00 kHz · Drive 6.0 dB → 7.0 dB')
+    expect(differenceInWords(project, next, 't')).toBe(
+      'Filter cutoff 500 Hz → 8.00 kHz · Drive 6.0 dB → 7.0 dB',
+    )
     expect(differenceInWords(project, project, 't')).toBe('')
     const linked = edited(
       project,
@@ -122,6 +124,11 @@ describe('variants of a track', () => {
     )
     const lower = edited(linked, setParam('k', 'from', -0.37))
     expect(differenceInWords(linked, lower, 't')).toBe('Swell on Filter cutoff, minimum −0.566 → −0.37')
+    const twice = edited(project, (p) => {
+      first(p).a.nodes.push(newEffect('filter', { cutoff: 700 }, 'f2'))
+    })
+    const second = edited(twice, setParam('f2', 'cutoff', 900))
+    expect(differenceInWords(twice, second, 't')).toBe('Filter 2 cutoff 700 Hz → 900 Hz')
     const swapped = made(orderVariants(project, 't', 2, 5)[1])
     expect(differenceInWords(project, swapped, 't')).toMatch(/^order: /)
   })

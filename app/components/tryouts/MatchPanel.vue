@@ -167,8 +167,8 @@ const parts = computed(() => {
       >
         {{
           matching.progress.value.moving.length
-            ? `Moves ${matching.progress.value.moving.join('; ')}`
-            : 'Tries each parameter by itself, to find those that change the sound most.'
+            ? `Moves together: ${matching.progress.value.moving.join('; ')}`
+            : 'Moves one parameter after the other.'
         }}
       </p>
     </div>

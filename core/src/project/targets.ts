@@ -17,7 +17,7 @@ import { branchParams } from './nodes/branch-params'
 import { kindOf } from './nodes/index'
 import { lanePlace, pathOf } from './param-path'
 import type { Link, Project, Target } from './schema'
-import { type Owner, findOwner, carrierOf } from './walk'
+import { type Owner, carrierOf, findOwner, heardChain, nodesIn, ownerId } from './walk'
 
 export const trackParams = {
   level: gain('Level', { min: -72, max: 12, default: 0, tip: 'Level of the track in the mix' }),
@@ -230,13 +230,46 @@ export function ownerName(owner: Owner): string {
   }
 }
 
-/** The same where several owners are told apart: a link is named by its two ends. */
+/**
+ * The same where several owners are told apart: a link by its two ends, effects and modulators of one name by
+ * numbers in their order.
+ */
 export function nameAmong(project: Project, owner: Owner): string {
+  if (owner.kind === 'node') {
+    const { track } = owner
+    return numbered(
+      owner,
+      [...nodesIn(heardChain(track).nodes)].map((node) => ({ kind: 'node', node, track })),
+    )
+  }
+  if (owner.kind === 'modulator') {
+    const { track } = owner
+    return numbered(
+      owner,
+      track.modulators.map((modulator) => ({ kind: 'modulator', modulator, track })),
+    )
+  }
   if (owner.kind !== 'link') return ownerName(owner)
   const { source, target } = owner.link
   const [from, to] = [findOwner(project, source), findOwner(project, target.owner)]
   if (!from || !to) return ownerName(owner)
-  return `${ownerName(from)} on ${ownerName(to)} ${paramName(to, pathOf(target)).toLowerCase()}`
+  return `${nameAmong(project, from)} on ${gaugeName(project, to, pathOf(target))}`
+}
+
+/** Name of an owner, with its number where others have the same name. */
+function numbered(owner: Owner, all: readonly Owner[]): string {
+  const name = ownerName(owner)
+  const alike = all.filter((o) => ownerName(o) === name).map(ownerId)
+  return alike.length > 1 && alike.includes(ownerId(owner))
+    ? `${name} ${alike.indexOf(ownerId(owner)) + 1}`
+    : name
+}
+
+/** Name of a parameter in a chain: “Delay 2 feedback”, “Swell on Filter cutoff, minimum”. */
+export function gaugeName(project: Project, owner: Owner, path: string): string {
+  const [name, param] = [nameAmong(project, owner), paramName(owner, path).toLowerCase()]
+  if (name.toLowerCase() === param) return name
+  return owner.kind === 'link' ? `${name}, ${param}` : `${name} ${param}`
 }
 
 /** Name of an engine step by its key, which holds a kind and an id. */

@@ -6,7 +6,7 @@ import type { Preset } from '../project/preset'
 import { replaceChain } from '../project/replace-chain'
 import type { Project, Source, Track } from '../project/schema'
 import { goTowards, valuesOf } from '../project/snapshots'
-import { nameAmong, ownerName, paramName, specAt } from '../project/targets'
+import { gaugeName, ownerName, specAt } from '../project/targets'
 import { setParam } from '../project/value-edits'
 import { findOwner, heardChain, ownerId, ownersIn, trackOf } from '../project/walk'
 import { toNormalized } from '../units/scale'
@@ -158,9 +158,7 @@ export function differenceInWords(before: Project, after: Project, track: string
     const owner = owners.get(id) ?? findOwner(after, id)
     const spec = owner && specAt(owner, path)
     if (was === undefined || was === value || !spec) return []
-    const param = paramName(owner, path)
-    const name = owner.kind === 'link' ? `${nameAmong(after, owner)}, ${param.toLowerCase()}` : param
-    const text = `${name} ${formatValue(spec, was)} → ${formatValue(spec, value)}`
+    const text = `${gaugeName(after, owner, path)} ${formatValue(spec, was)} → ${formatValue(spec, value)}`
     return [
       { key: gaugeKey(id, path), text, far: Math.abs(toNormalized(spec, value) - toNormalized(spec, was)) },
     ]
