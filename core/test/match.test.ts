@@ -132,6 +132,8 @@ describe('a search towards a reference', () => {
     )
     const found = movable(project, 't').map((m) => `${m.owner}.${m.path}`)
     expect(found).toEqual(expect.arrayContaining(['f.cutoff', 'l.rate', 'k.from', 'k.to']))
+    const times = movable(project, 't').filter((m) => m.isTime)
+    expect(times.map((m) => `${m.owner}.${m.path}`)).toEqual(expect.arrayContaining(['l.length']))
     const names = movable(project, 't').map((m) => movingName(project, m))
     expect(names).toContain('LFO on Filter cutoff, minimum')
     expect(found.some((k) => k.startsWith('d.') || k.startsWith('t.') || k.endsWith('.on'))).toBe(false)
@@ -189,12 +191,33 @@ describe('a search towards a reference', () => {
       expect(search.state.restarts).toBeGreaterThan(1)
       expect(best?.place.map((x) => Math.round(x * 100) / 100)).toEqual([0.61, 0.9, 2, 0.31])
       expect(best?.place[1]).toBe(0.9)
+      // the second is not heard, so no other place differs in it alone
+      const others = search.state.best.map((b) => b.loss.toFixed(3))
+      expect(new Set(others).size).toBe(others.length)
     })
 
     it('tries a choice of many values near the one that stands, in whole values', () => {
       const many = [{ owner: 'a', path: 'interval', steps: 49 }, range('a', 'x')]
       const search = new MatchSearch(many, [24, 0.5], 1, 1)
       expect(search.next().map(([interval]) => interval)).toEqual([24, 10, 20, 28, 38])
+    })
+
+    it('tries a time that is heard over its whole range, then close by', () => {
+      const time: Moving = { ...range('a', 'time'), isTime: true }
+      const search = new MatchSearch([time, range('a', 'x')], [0.3, 0.5], 1, 1)
+      // as of echoes: a narrow valley far away, and no slope towards it
+      const valley = ([t = 0, x = 0]: Place): number =>
+        4 + 0.5 * Math.sin(90 * t) - (Math.abs(t - 0.777) < 0.012 ? 3 - 200 * Math.abs(t - 0.777) : 0) + x
+      const sizes = Array.from({ length: 4 }, () => {
+        const asked = search.next()
+        search.take(asked.map(valley))
+        return asked.length
+      })
+      expect(sizes).toEqual([5, 64, 4, 4])
+      expect(search.state.best[0]?.place[0]).toBeCloseTo(0.777, 2)
+      const deaf = new MatchSearch([time, range('a', 'x')], [0.3, 0.5], 1, 1)
+      deaf.take(deaf.next().map(([, x = 0]) => x))
+      expect(deaf.next()).toHaveLength(4)
     })
 
     it('says so where none is heard', () => {

@@ -20,9 +20,10 @@ export interface MatchState {
   readonly moving: readonly Moving[]
 }
 
-/** Nearest places that are kept, and how far apart they are in one parameter at least. */
+/** Nearest places that are kept; how far apart they are at least, summed over their parameters, and in dB. */
 const KEPT = 8
-const APART = 0.04
+const APART = 0.15
+const ALIKE = 0.02
 
 /** A part of a search. */
 interface Stage {
@@ -100,10 +101,14 @@ export class MatchSearch {
   }
 
   private keep(candidate: Candidate): void {
+    const apart = (other: Candidate): number =>
+      candidate.place.reduce((sum, x, i) => {
+        const d = Math.abs(x - (other.place[i] ?? 0))
+        return sum + (this.moving[i]?.steps ? Math.min(1, d) : d)
+      }, 0)
+    // what differs only where nothing is heard is as far away
     const near = (other: Candidate): boolean =>
-      other.place.every(
-        (x, i) => Math.abs(x - (candidate.place[i] ?? 0)) < (this.moving[i]?.steps ? 0.5 : APART),
-      )
+      Math.abs(other.loss - candidate.loss) < ALIKE || apart(other) < APART
     const beside = this.best.filter(near)
     if (beside.some((b) => b.loss <= candidate.loss)) return
     this.best = [...this.best.filter((b) => !beside.includes(b)), candidate]
@@ -157,13 +162,15 @@ const WIDE = 0.25
 
 /**
  * Tries parameters one after the other, each at some values near and far, with the others where they are
- * best, and goes to the best of these values.
+ * best, and goes to the best of these values. A time that is heard is tried over its whole range, and then
+ * close by.
  */
 class OneByOne implements Stage {
   readonly together = []
   private at = 0
-  /** dB that each brought the sound nearer, and by which its near values change it. */
-  private readonly found: { readonly i: number; readonly gain: number; readonly change: number }[] = []
+  /** Times at which the parameter whose turn it is has been tried. */
+  private turn = 0
+  private readonly found: Heard[]
 
   /**
    * @param order numbers of the parameters
@@ -171,37 +178,39 @@ class OneByOne implements Stage {
    */
   constructor(
     private readonly moving: readonly Moving[],
-    private readonly order: readonly number[],
+    order: readonly number[],
     private best: Candidate,
     private readonly reach: number,
-  ) {}
+  ) {
+    this.found = order.map((i) => ({ i, gain: 0, change: 0 }))
+  }
 
   get isDone(): boolean {
-    return this.at >= this.order.length
+    return this.at >= this.found.length
   }
 
   /** Numbers of the parameters that changed the sound: those that brought it nearest first. */
   get heard(): number[] {
     return this.found
-      .filter(({ change }) => change > 0)
+      .filter(({ change }) => change > LEAST_GAIN)
       .sort((a, b) => b.gain - a.gain || b.change - a.change)
       .map(({ i }) => i)
   }
 
   next(): Place[] {
     const { place, loss } = this.best
-    const i = this.order[this.at] ?? 0
-    const tries = this.valuesOf(place[i] ?? 0, this.moving[i]?.steps ?? 0).map((x) =>
-      place.map((was, k) => (k === i ? x : was)),
-    )
+    const i = this.found[this.at]?.i ?? 0
+    const tries = this.valuesOf(i, place[i] ?? 0).map((x) => place.map((was, k) => (k === i ? x : was)))
     return loss < Infinity ? tries : [[...place], ...tries]
   }
 
-  private valuesOf(x: number, steps: number): number[] {
+  private valuesOf(i: number, x: number): number[] {
+    const steps = this.moving[i]?.steps ?? 0
     if (steps > 0 && steps <= MOST_CHOICES)
       return Array.from({ length: steps }, (_, v) => v).filter((v) => v !== x)
+    if (this.turn === 1) return Array.from({ length: SCANNED }, (_, n) => n / (SCANNED - 1))
     const last = steps ? steps - 1 : 1
-    const values = DISTANCES.map((d) => {
+    const values = (this.turn ? CLOSE : DISTANCES).map((d) => {
       const y = steps ? Math.round(x + d * this.reach * last) : x + d * this.reach
       return Math.min(last, Math.max(0, y))
     })
@@ -213,15 +222,32 @@ class OneByOne implements Stage {
       this.best.loss < Infinity ? [this.best, found] : [found[0] ?? this.best, found.slice(1)]
     const nearest = tries.reduce((a, b) => (b.loss < a.loss ? b : a), before)
     const gain = before.loss - nearest.loss
-    this.best = gain > LEAST_GAIN ? nearest : before
-    const change = Math.max(0, ...tries.map((c) => Math.abs(c.loss - before.loss)))
-    this.found.push({ i: this.order[this.at] ?? 0, gain: gain > LEAST_GAIN ? gain : 0, change })
-    this.at++
+    const isNearer = gain > LEAST_GAIN
+    this.best = isNearer ? nearest : before
+    const of = this.found[this.at]
+    if (!of) return
+    if (isNearer) of.gain += gain
+    of.change = Math.max(of.change, ...tries.map((c) => Math.abs(c.loss - before.loss)))
+    const isScanned = this.moving[of.i]?.isTime === true && this.reach === 1 && of.change > SCAN_FROM
+    this.turn = isScanned && this.turn < 2 ? this.turn + 1 : 0
+    if (this.turn === 0) this.at++
   }
+}
+
+/** How far a parameter was heard: dB that it brought the sound nearer, and by which it changes it. */
+interface Heard {
+  readonly i: number
+  gain: number
+  change: number
 }
 
 /** Where values are tried, in shares of a range. */
 const DISTANCES = [-0.3, -0.08, 0.08, 0.3]
+/** Values over the whole range of a time, and where it is tried beside the best of them. */
+const SCANNED = 64
+const CLOSE = [-0.008, -0.004, 0.004, 0.008]
+/** dB by which a time must change the sound to be tried over its whole range. */
+const SCAN_FROM = 0.3
 /** Choices of more values are tried like ranges. */
 const MOST_CHOICES = 8
 /** dB by which a value must come nearer to be taken: what is not heard stays as it was. */

@@ -24,6 +24,8 @@ export interface Moving {
   readonly path: string
   /** Values of a choice or a switch; 0 for a range. */
   readonly steps: number
+  /** A time: one value may suit a sound where those beside it do not. */
+  readonly isTime?: boolean
 }
 
 /** A place in the search: 0…1 for ranges, the number of the value for choices; one for each that moves. */
@@ -50,7 +52,8 @@ export function movable(project: Project, track: string): Moving[] {
       if (!spec || isLocked(project, owner, path)) return []
       if (!isRange && diceKindOf(owner, path, spec) === null) return []
       const steps = isStepped(spec) ? Math.round(spec.max - spec.min) + 1 : 0
-      return [{ owner: ownerId(owner), path, steps }]
+      const isTime = owner.kind !== 'link' && (spec.unit === 'seconds' || spec.unit === 'beats')
+      return [{ owner: ownerId(owner), path, steps, isTime }]
     }),
   )
 }
