@@ -92,5 +92,7 @@ walk(
     await page.keyboard.press('Shift+V')
     await expect(match(page).getByRole('button', { name: 'Search' })).toBeVisible()
     await expect(cards(page).nth(1)).toContainText('LUFS', { timeout: 30_000 })
+    // the picture is of all of them
+    await expect(cards(page).filter({ hasNotText: 'LUFS' })).toHaveCount(0, { timeout: 60_000 })
   },
 )
