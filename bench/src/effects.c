@@ -795,6 +795,54 @@ static void grains(void) {
   }
 }
 
+/* ---- taps.ts, its six taps without filter, comb or pitch ---- */
+static void taps(void) {
+  enum { COUNT = 6, LONG = 1 << 22 };
+  static float ring[2][LONG + TAPS];
+  static double back[2][BLOCK], low[2], high[2];
+  static int head;
+  double sums[2][BLOCK] = {{0}}, shares[2][BLOCK] = {{0}}, read[2][BLOCK], levels[COUNT], all = 0;
+  const double a = 1 - exp(-TAU * 60 / RATE), b = 1 - exp(-TAU * 9000 / RATE);
+  for (int c = 0; c < 2; c++) {
+    const float *x = c ? in_r : in_l;
+    for (int i = 0; i < BLOCK; i++) {
+      low[c] += a * (back[c][i] - low[c]);
+      high[c] += b * (back[c][i] - low[c] - high[c]);
+      const double d = one[i], y = high[c] * zero[i];
+      ring[c][head + i] = x[i] * percent_100[i] + y / sqrt(1 + 0.25 * d * d * y * y);
+    }
+    if (head < TAPS) memcpy(ring[c] + LONG, ring[c], TAPS * sizeof(float));
+  }
+  head = (head + BLOCK) & (LONG - 1);
+  for (int k = 0; k < COUNT; k++) all += levels[k] = exp2(-0.5 * k);
+  for (int k = 0; k < COUNT; k++) {
+    const double place = k % 2 ? 0.6 : -0.6, share = levels[k] / all, time = 51234.37 * (k + 1) / COUNT;
+    const double to[2] = {levels[k] * (place > 0 ? 1 - place : 1), levels[k] * (place < 0 ? 1 + place : 1)};
+    for (int i = 0; i < BLOCK; i++) {
+      const double at = time + zero[i] * (i + 1) + BLOCK, whole = floor(at);
+      const double *w = table + (int)((1 - (at - whole)) * PHASES + 0.5) * TAPS;
+      const int j = (head + i - (int)whole - 4) & (LONG - 1);
+      double l = 0, r = 0;
+      for (int n = 0; n < TAPS; n++) {
+        l += w[n] * ring[0][j + n];
+        r += w[n] * ring[1][j + n];
+      }
+      read[0][i] = l;
+      read[1][i] = r;
+    }
+    for (int c = 0; c < 2; c++)
+      for (int i = 0; i < BLOCK; i++) {
+        shares[c][i] += share * read[c][i];
+        sums[c][i] += read[c][i] * (to[c] + zero[i] * (i + 1));
+      }
+  }
+  memcpy(back, shares, sizeof back);
+  for (int i = 0; i < BLOCK; i++) {
+    out_l[i] = sums[0][i];
+    out_r[i] = sums[1][i];
+  }
+}
+
 static double sink;
 static void measure(const char *name, void (*f)(void)) {
   double best = 1e300;
@@ -867,6 +915,7 @@ int main(void) {
   measure("reverb", reverb);
   measure("delay", delay);
   measure("grains", grains);
+  measure("taps", taps);
   measure("folder", folder);
   measure("shaper", shaper);
   return sink == 12345.678;
