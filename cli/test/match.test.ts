@@ -53,9 +53,9 @@ interface Result {
 describe('steering by the command line', () => {
   const usual = ['--track', 'hull bass', '--excerpt', '0.9', '--parameters', '3', '--seed', '5']
 
-  it('comes nearer, tells what changed, and finds the same with one and with three threads', async () => {
+  it('comes nearer, tells what changed, and finds the same with one and with four threads', async () => {
     const results = await Promise.all(
-      ['1', '3'].map(async (workers) => {
+      ['1', '4'].map(async (workers) => {
         const out = at(`by-${workers}.json`)
         const reference = ['--reference', at('reference.wav'), '--out', out]
         const { stderr, failed } = await run(

@@ -226,6 +226,15 @@ describe('a search towards a reference', () => {
         for (let n = 0; n < 4; n++) search.take(search.next().map(() => 37))
       }).toThrow('No parameter changes this sound.')
     })
+
+    it('goes on where it has come to a place at which nothing is heard', () => {
+      const search = new MatchSearch(all, [0.2, 0.9, 3, 0.7], 1, 2)
+      // from the first place on, all sounds are alike
+      const flat = (place: Place): number => (place[0] === 0.2 ? 9 : 4)
+      while (search.state.evaluations < 700) search.take(search.next().map(flat))
+      expect(search.state.restarts).toBeGreaterThan(1)
+      expect(search.state.best[0]?.loss).toBe(4)
+    })
   })
 
   it('names the ranges that it has moved to a border', () => {

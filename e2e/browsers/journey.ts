@@ -203,8 +203,12 @@ export async function journey(
     `(() => { const e = [...document.querySelectorAll('[aria-label=Match] button:not(:disabled)')].find((e) => e.textContent.trim() === 'Search'); e?.click(); return e !== undefined })()`,
   )
   const tries = await until<string>(
-    'the search finds nothing',
-    `document.querySelector('[aria-label=Match] [role=status]').textContent.match(/^[1-9]\\d* tries: .*/)?.[0]`,
+    'the search comes no nearer',
+    `(() => {
+      const text = document.querySelector('[aria-label=Match] [role=status]').textContent
+      const [, first, now] = text.match(/tries: ([\\d.]+) dB at first, now ([\\d.]+)/) ?? []
+      return now !== undefined && Number(now) < Number(first) ? text : undefined
+    })()`,
     90,
   )
   await click('Stop')

@@ -68,7 +68,7 @@ export class MatchSearch {
     if (moving.length === 0) throw new Error('No parameter may be moved. Unlock some, or add an effect.')
     this.random = new Random(seed)
     this.heard = moving.map((_, i) => i)
-    this.stage = this.isLarge ? this.oneByOne() : this.jointly(this.heard)
+    this.stage = this.isLarge ? this.coordinates() : this.jointly(this.heard)
   }
 
   private get isLarge(): boolean {
@@ -118,30 +118,32 @@ export class MatchSearch {
 
   /** Of few parameters, every other start looks around the best place again, and the others anywhere. */
   private after(stage: Stage): Stage {
-    if (stage instanceof OneByOne) {
-      this.heard = stage.heard
-      if (this.heard.length === 0) throw new Error('No parameter changes this sound. It may be silent.')
+    if (stage instanceof CoordinateSearch) {
+      const { heard } = stage
+      if (heard.length > 0) this.heard = heard
+      // later there are places to show, and those that were heard before may be heard again elsewhere
+      else if (this.restarts === 0) throw new Error('No parameter changes this sound. It may be silent.')
       return this.jointly(this.heard.slice(0, this.most))
     }
     this.restarts++
-    return this.isLarge ? this.oneByOne() : this.jointly(stage.together, this.restarts % 2 === 0)
+    return this.isLarge ? this.coordinates() : this.jointly(stage.together, this.restarts % 2 === 0)
   }
 
   /**
    * Every third round tries all parameters: one that had no effect may have one where others have moved. The
    * rounds between try those that were heard, nearer and nearer.
    */
-  private oneByOne(): OneByOne {
+  private coordinates(): CoordinateSearch {
     const { moving, heard, nearest } = this
     const fine = this.rounds++ % 3
-    return new OneByOne(moving, fine ? heard : moving.map((_, i) => i), nearest, 1 / (1 + fine))
+    return new CoordinateSearch(moving, fine ? heard : moving.map((_, i) => i), nearest, 1 / (1 + fine))
   }
 
   /** Begins about the nearest place, or anywhere. */
-  private jointly(together: readonly number[], anywhere = false): Jointly {
+  private jointly(together: readonly number[], anywhere = false): JointSearch {
     const { moving, restarts, random, nearest, isLarge } = this
     const ranges = together.filter((i) => moving[i]?.steps === 0)
-    return new Jointly(moving, together, nearest, {
+    return new JointSearch(moving, together, nearest, {
       middle: ranges.map((i) => (anywhere ? random.next() : (nearest.place[i] ?? 0.5))),
       spread: anywhere ? WIDE : Math.min(WIDE, NEAR * Math.sqrt(12 / Math.max(1, ranges.length))),
       patience: isLarge ? 10 : 30,
@@ -161,11 +163,12 @@ const NEAR = 0.12
 const WIDE = 0.25
 
 /**
- * Tries parameters one after the other, each at some values near and far, with the others where they are
+ * Coordinate search (Hooke & Jeeves, *“Direct Search” Solution of Numerical and Statistical Problems*, 1961):
+ * tries parameters one after the other, each at some values near and far, with the others where they are
  * best, and goes to the best of these values. A time that is heard is tried over its whole range, and then
  * close by.
  */
-class OneByOne implements Stage {
+class CoordinateSearch implements Stage {
   readonly together = []
   private at = 0
   /** Times at which the parameter whose turn it is has been tried. */
@@ -268,7 +271,7 @@ interface JointStart {
 }
 
 /** Moves some parameters together: covariance adaptation for ranges, learnt probabilities for choices. */
-class Jointly implements Stage {
+class JointSearch implements Stage {
   private readonly cma: CmaEs
   private readonly choices: Choices
   private isFirst: boolean

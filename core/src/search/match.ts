@@ -52,7 +52,8 @@ export function movable(project: Project, track: string): Moving[] {
       if (!spec || isLocked(project, owner, path)) return []
       if (!isRange && diceKindOf(owner, path, spec) === null) return []
       const steps = isStepped(spec) ? Math.round(spec.max - spec.min) + 1 : 0
-      const isTime = owner.kind !== 'link' && (spec.unit === 'seconds' || spec.unit === 'beats')
+      const isTime =
+        steps === 0 && owner.kind !== 'link' && (spec.unit === 'seconds' || spec.unit === 'beats')
       return [{ owner: ownerId(owner), path, steps, isTime }]
     }),
   )
