@@ -23,7 +23,7 @@ export const gainEffect = defineEffect({
   },
   applies: (param, value) => param === 'mode' || (param === 'factor') === value('mode') >= 0.5,
   presets: [
-    { name: 'Half as loud', tip: '−6 dB', params: { level: -10 } },
+    { name: 'Half as loud', tip: '−10 dB', params: { level: -10 } },
     { name: 'Inverted', tip: 'Inverts the polarity', params: { mode: 1, factor: -1 } },
     { name: 'Zero, for a link', tip: 'Silent until a link moves it', params: { mode: 1, factor: 0.5 } },
     { name: 'Six up', tip: '+6 dB', params: { level: 6 } },
