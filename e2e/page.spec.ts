@@ -275,6 +275,48 @@ test('what is added beside the selection, or in its place, is added once and und
   await expect(page.getByRole('group', { name: 'Presets' })).toContainText('Choir in the hold')
 })
 
+test('quick keys choose what slow ones choose, though the list moves its highlight only with the next frame', async ({
+  page,
+}) => {
+  await open(page)
+  const added = async () => {
+    const nodes = (await project(page)).tracks[0]?.a.nodes ?? []
+    return nodes.flatMap((n) => (n.kind === 'effect' && n.type === 'gain' ? [n.params] : []))
+  }
+  const add = async (press: (keys: readonly string[]) => Promise<void>) => {
+    await page.keyboard.press('a')
+    await page.getByRole('combobox', { name: 'Search' }).fill('gain')
+    await expect(page.getByRole('option').nth(3)).toBeVisible()
+    await press(['ArrowDown', 'ArrowDown', 'ArrowDown', 'ArrowUp', 'Enter'])
+    await expect.poll(async () => (await added()).length).toBe(1)
+    const [params] = await added()
+    await page.keyboard.press('Control+z')
+    await expect.poll(async () => (await added()).length).toBe(0)
+    return params
+  }
+  await page
+    .getByRole('button', { name: /^Deck kit/ })
+    .first()
+    .click()
+  const slow = await add(async (keys) => {
+    for (const key of keys) {
+      await page.keyboard.press(key)
+      await page.waitForTimeout(120)
+    }
+  })
+  expect(slow).not.toMatchObject({ mode: 0, level: 0 })
+  // all in one frame
+  const quick = await add((keys) =>
+    page.evaluate((all) => {
+      for (const key of all)
+        document.activeElement?.dispatchEvent(
+          new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }),
+        )
+    }, keys),
+  )
+  expect(quick).toEqual(slow)
+})
+
 test('fields of the loop refuse what makes none, and say why; a branch is selected by its name', async ({
   page,
 }) => {
