@@ -10,10 +10,11 @@ import { expect, test } from './fixtures'
 test.use({ serviceWorkers: 'allow' })
 const built = join(import.meta.dirname, '../.output/public')
 
-const plays = async (page: Page): Promise<void> => {
+/** @param track one that no project opened before has */
+const plays = async (page: Page, track = 'pad'): Promise<void> => {
   await page.getByRole('button', { name: 'Play', exact: true }).click()
   await expect
-    .poll(() => page.evaluate(() => globalThis.oleaje.value('peak:track:pad')))
+    .poll(() => page.evaluate((id) => globalThis.oleaje.value(`peak:track:${id}`), track))
     .toBeGreaterThan(0.001)
   await page.getByRole('button', { name: 'Stop', exact: true }).click()
 }
@@ -65,7 +66,7 @@ test('a static host serves the app, an update waits and loses nothing, and then 
     await menu(page, 'Project', 'Projects…')
     await page.getByRole('group', { name: 'Examples' }).getByRole('button').nth(1).click()
     await expect(page.getByRole('dialog')).toHaveCount(0)
-    await plays(page)
+    await plays(page, 'drifting')
   } finally {
     await host.end().catch(() => {})
   }

@@ -275,9 +275,46 @@ test('what is added beside the selection, or in its place, is added once and und
   await expect(page.getByRole('group', { name: 'Presets' })).toContainText('Choir in the hold')
 })
 
-test('quick keys choose what slow ones choose, though the list moves its highlight only with the next frame', async ({
+test('a preset beside the results is chosen by a click, by Tab or by Alt with an arrow, and added', async ({
   page,
 }) => {
+  await open(page)
+  const levels = async (): Promise<number[]> =>
+    ((await project(page)).tracks.find((t) => t.id === 'pad')?.a.nodes ?? []).flatMap((n) =>
+      n.kind === 'effect' && n.type === 'gain' ? [n.params.level ?? NaN] : [],
+    )
+  const before = await levels()
+  const preset = page.getByRole('dialog').getByRole('button', { name: /^Half as loud/ })
+  const search = async (): Promise<void> => {
+    await page.keyboard.press('a')
+    await page.getByRole('combobox', { name: 'Search' }).waitFor()
+    await page.keyboard.type('gain')
+    await expect(preset).toHaveAttribute('aria-pressed', 'false')
+  }
+  await search()
+  await preset.click()
+  await page.getByRole('button', { name: 'Add with “Half as loud”' }).click()
+  await expect.poll(levels).toEqual([...before, -10])
+  await page.keyboard.press('Control+z')
+  await expect.poll(levels).toEqual(before)
+  await search()
+  await page.keyboard.press('Tab')
+  await expect(preset).toBeFocused()
+  await page.keyboard.press('Enter')
+  await expect(preset).toHaveAttribute('aria-pressed', 'true')
+  await page.getByRole('button', { name: 'Add with “Half as loud”' }).press('Enter')
+  await expect.poll(levels).toEqual([...before, -10])
+  await page.keyboard.press('Control+z')
+  await expect.poll(levels).toEqual(before)
+  await search()
+  for (const key of ['Alt+ArrowDown', 'Alt+ArrowDown', 'Alt+ArrowDown', 'Alt+ArrowUp', 'Alt+ArrowUp'])
+    await page.keyboard.press(key)
+  await expect(preset).toHaveAttribute('aria-pressed', 'true')
+  await page.keyboard.press('Enter')
+  await expect.poll(levels).toEqual([...before, -10])
+})
+
+test('keys that arrive in one go choose what slow ones choose', async ({ page }) => {
   await open(page)
   const added = async () => {
     const nodes = (await project(page)).tracks[0]?.a.nodes ?? []

@@ -1,27 +1,30 @@
 <script setup lang="ts">
 import { ownerName, paramName, pathsOf } from '@oleaje/core/project/targets'
 import { type Owner, ownerId, ownersIn } from '@oleaje/core/project/walk'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { actions } from '../../commands/actions'
 import { rankFound } from '../../composables/find-rank'
+import { useSearchList } from '../../composables/useSearchList'
 import { useSession } from '../../composables/useSession'
-import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '../ui/parts/combobox'
 import { type Found, addableGroups, byGroup, useAddable } from './use-addable'
 
 /** One search field for every action, effect, preset, track and control. */
 const session = useSession()
 const { doc, selection, screen } = session
-const query = ref('')
 const { parts, presets, kept, again } = useAddable()
 const groupOrder = [...addableGroups, 'Actions', 'Tracks', 'Controls']
 
-const found = computed<Found[]>(() => {
-  const things = [...parts, ...kept.value, ...presets]
-  return query.value.trim() === ''
-    ? byGroup([...again.value, ...things, ...acts.value], groupOrder)
-    : // an effect comes before its presets where both fit as well
-      rankFound(query.value, [...things, ...acts.value, ...places.value])
-})
+const results = useSearchList<Found>(
+  (query) => {
+    const things = [...parts, ...kept.value, ...presets]
+    return query.trim() === ''
+      ? byGroup([...again.value, ...things, ...acts.value], groupOrder)
+      : // an effect comes before its presets where both fit as well
+        rankFound(query, [...things, ...acts.value, ...places.value])
+  },
+  { choose },
+)
+const { query, found, now } = results
 const acts = computed<Found[]>(() =>
   actions(session).map((a) => ({
     id: a.name,
@@ -74,22 +77,12 @@ const headOf = (i: number): string =>
     ? (found.value[i]?.group ?? '')
     : ''
 
-function choose(f: Found | null): void {
-  if (!f) return
+function choose(f: Found): void {
   screen.dialog = ''
   // what is added still needs to know where
   f.run('after')
   screen.addSpot = null
 }
-
-/** Enter with nothing walked to yet takes the best. */
-function enter(e: KeyboardEvent, walkedTo: Found | null): void {
-  if (walkedTo) return
-  e.preventDefault()
-  e.stopPropagation()
-  choose(found.value[0] ?? null)
-}
-
 function close(): void {
   screen.dialog = ''
   screen.addSpot = null
@@ -98,47 +91,40 @@ function close(): void {
 
 <template>
   <BaseDialog title="Find" wide @close="close">
-    <Combobox
-      v-slot="{ activeOption }"
-      :model-value="null"
-      @update:model-value="(f: Found | null) => choose(f)"
-    >
-      <ComboboxInput
-        class="field w-full"
-        placeholder="Search actions, effects, presets and controls"
-        aria-label="Search"
-        autocomplete="off"
-        @change="query = $event.target.value"
-        @keydown.enter="enter($event, activeOption)"
-      />
-      <ComboboxOptions
-        static
-        class="mt-2 max-h-[56vh] overflow-y-auto"
-        :class="query.trim() === '' ? 'columns-2 gap-4' : ''"
-      >
+    <input
+      v-model="query"
+      v-bind="results.field.value"
+      class="field w-full"
+      placeholder="Search actions, effects, presets and controls"
+      aria-label="Search"
+    />
+    <div class="mt-2 max-h-[56vh] overflow-y-auto">
+      <ul v-bind="results.list" aria-label="Results" :class="query.trim() === '' ? 'columns-2 gap-4' : ''">
         <template v-for="(f, i) in found" :key="f.id">
           <li v-if="headOf(i)" class="water-name break-after-avoid pt-1 text-name" role="presentation">
             {{ headOf(i) }}
           </li>
-          <ComboboxOption v-slot="{ active }" :value="f">
-            <div
-              class="flex cursor-pointer items-center gap-2 px-2 py-0.75"
-              :class="{ 'bg-shoal': active }"
-              :title="f.tip"
+          <li
+            v-bind="results.option(i)"
+            class="flex cursor-pointer items-center gap-2 px-2 py-0.75"
+            :class="{ 'bg-shoal': f === now }"
+            :title="f.tip"
+            @pointermove="results.point(i, $event)"
+            @mousedown.prevent
+            @click="choose(f)"
+          >
+            <Glyph :of="f.glyph" class="shrink-0" />
+            <b class="truncate">{{ f.name }}</b>
+            <span
+              v-if="query.trim() !== '' || f.group === 'Actions'"
+              class="ml-auto max-w-[60%] truncate text-right text-small text-second"
             >
-              <Glyph :of="f.glyph" class="shrink-0" />
-              <b class="truncate">{{ f.name }}</b>
-              <span
-                v-if="query.trim() !== '' || f.group === 'Actions'"
-                class="ml-auto max-w-[60%] truncate text-right text-small text-second"
-              >
-                {{ f.tip }}
-              </span>
-            </div>
-          </ComboboxOption>
+              {{ f.tip }}
+            </span>
+          </li>
         </template>
-        <li v-if="!found.length" class="px-2 py-1 text-second">No results.</li>
-      </ComboboxOptions>
-    </Combobox>
+      </ul>
+      <p v-if="!found.length" class="px-2 py-1 text-second">No results.</p>
+    </div>
   </BaseDialog>
 </template>

@@ -287,8 +287,8 @@ const template =
       </div>
       <p v-if="!rows.length" class="p-4">
         <span class="water-name text-heading"> No links yet.</span>
-        On the Bench, press M on a gauge, or click a modulator’s badge and drag on a gauge
-        from the minimum to the maximum.
+        On the Bench, press M on a gauge, or click a modulator’s badge and drag on a gauge from the minimum to
+        the maximum.
       </p>
       <div
         ref="scroller"

@@ -8,10 +8,8 @@ defineProps<{ entry: ShelfEntry; highlighted: boolean; heard: boolean; favourite
 
 <template>
   <li
-    role="option"
     class="row grid cursor-pointer grid-cols-[18px_minmax(0,1fr)_auto] items-center gap-x-2 border-b border-dotted border-line px-3 py-1"
     :class="highlighted ? 'bg-shoal' : ''"
-    :aria-selected="highlighted"
   >
     <Volume2 v-if="heard" :size="15" class="text-magenta" aria-label="Previewed" />
     <span v-else />

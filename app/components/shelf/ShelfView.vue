@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { fileOpen } from 'browser-fs-access'
-import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { rankFound } from '../../composables/find-rank'
+import { useSearchList } from '../../composables/useSearchList'
 import { useSession } from '../../composables/useSession'
 import { type ShelfEntry, effectsIn } from '../../services/shelf-entries'
 import type { TakingWay } from '../../services/shelf'
@@ -13,11 +14,8 @@ import { type ShelfFilter, noFilter } from './shelf-filter'
  */
 const session = useSession()
 const { audition, entries, library, packs, preferences, selection, shelf } = session
-const query = ref('')
 const filter = ref<ShelfFilter>(noFilter)
-const at = ref(0)
 const search = ref<HTMLInputElement | null>(null)
-const list = ref<HTMLElement | null>(null)
 
 const inFilter = (e: ShelfEntry): boolean => {
   const { scope, tags, materials, effect } = filter.value
@@ -35,18 +33,29 @@ const inFilter = (e: ShelfEntry): boolean => {
     (!effect || effectsIn(e.preset).includes(effect))
   )
 }
-const shown = computed(() => {
-  const found = rankFound(
-    query.value,
-    entries.all.value
-      .filter(inFilter)
-      .map((entry) => ({ entry, name: entry.preset.name, words: entry.words, tip: entry.preset.about })),
-  ).map((f) => f.entry)
-  return filter.value.scope === 'recent'
-    ? [...found].sort((a, b) => entries.recent.value.indexOf(a.id) - entries.recent.value.indexOf(b.id))
-    : found
-})
-const now = computed(() => shown.value[at.value])
+const results = useSearchList<ShelfEntry>(
+  (query) => {
+    const found = rankFound(
+      query,
+      entries.all.value.filter(inFilter).map((entry) => ({
+        entry,
+        name: entry.preset.name,
+        words: entry.words,
+        tip: entry.preset.about,
+      })),
+    ).map((f) => f.entry)
+    return filter.value.scope === 'recent'
+      ? [...found].sort((a, b) => entries.recent.value.indexOf(a.id) - entries.recent.value.indexOf(b.id))
+      : found
+  },
+  {
+    choose: (entry, e) => void take(wayOf(e), entry),
+    walk: (entry) => {
+      if (preferences.previews) preview(entry)
+    },
+  },
+)
+const { query, found: shown, now } = results
 
 onMounted(() => {
   void shelf.open()
@@ -54,26 +63,17 @@ onMounted(() => {
   void nextTick(() => search.value?.focus())
 })
 onBeforeUnmount(() => audition.end())
-watch([query, filter], () => {
-  at.value = 0
-  audition.end()
-})
+watch([query, filter], () => audition.end())
 
-function preview(entry: ShelfEntry | undefined): void {
-  if (entry) void audition.begin(entry.id, entry.preset)
+function preview(entry: ShelfEntry): void {
+  void audition.begin(entry.id, entry.preset)
 }
-function highlight(i: number): void {
-  at.value = Math.min(shown.value.length - 1, Math.max(0, i))
-  list.value?.children[at.value]?.scrollIntoView({ block: 'nearest' })
-  if (preferences.previews) preview(now.value)
-}
-
 let resting: ReturnType<typeof setTimeout> | undefined
 /** Time in ms for which the pointer must rest on a row before it is previewed. */
 const REST = 220
 function rest(i: number): void {
   clearTimeout(resting)
-  if (preferences.previewsHovered) resting = setTimeout(() => highlight(i), REST)
+  if (preferences.previewsHovered) resting = setTimeout(() => results.highlight(i), REST)
 }
 onBeforeUnmount(() => clearTimeout(resting))
 
@@ -84,27 +84,11 @@ async function take(way: TakingWay, entry = now.value): Promise<void> {
   shelf.take(entry.preset, way)
   await session.views.go('/')
 }
-function wayOf(e: KeyboardEvent): TakingWay {
+function wayOf(e: KeyboardEvent | MouseEvent): TakingWay {
   if (now.value?.preset.kind !== 'chain' || e.ctrlKey || e.metaKey) return 'after'
   return e.shiftKey ? 'around' : e.altKey ? 'new track' : 'chain'
 }
 
-function press(e: KeyboardEvent): void {
-  const page = 8
-  const steps: Record<string, number> = {
-    ArrowDown: 1,
-    ArrowUp: -1,
-    PageDown: page,
-    PageUp: -page,
-  }
-  const step = steps[e.key]
-  if (step) highlight(at.value + step)
-  else if (e.key === 'Enter') void take(wayOf(e))
-  else if (e.key === 'Escape') leave()
-  else return
-  e.preventDefault()
-  e.stopPropagation()
-}
 /** Escape ends the preview, then empties the search, then goes back to the Bench. */
 function leave(): void {
   if (audition.heard.value) audition.end()
@@ -132,14 +116,10 @@ async function importFiles(): Promise<void> {
           v-model="query"
           class="field min-w-0 flex-1"
           type="search"
-          role="combobox"
+          v-bind="results.field.value"
           placeholder="Search names, tags, effects and macros"
           aria-label="Search the shelf"
-          aria-expanded="true"
-          aria-controls="shelf-list"
-          aria-autocomplete="list"
-          :aria-activedescendant="now ? `shelf-${at}` : undefined"
-          @keydown="press"
+          @keydown.esc.prevent.stop="leave"
         />
         <button
           class="plain-button"
@@ -177,22 +157,16 @@ async function importFiles(): Promise<void> {
         Shift splits, with Ctrl inserts, with Alt adds a track · Esc goes back
       </p>
       <p v-if="entries.trouble.value" class="px-3 py-1 text-magenta">{{ entries.trouble.value }}</p>
-      <ul
-        id="shelf-list"
-        ref="list"
-        class="min-h-0 flex-1 overflow-y-auto"
-        role="listbox"
-        aria-label="Presets"
-      >
+      <ul v-bind="results.list" class="min-h-0 flex-1 overflow-y-auto" aria-label="Presets">
         <ShelfRow
           v-for="(e, i) in shown"
-          :id="`shelf-${i}`"
+          v-bind="results.option(i)"
           :key="e.id"
           :entry="e"
-          :highlighted="i === at"
+          :highlighted="e === now"
           :heard="audition.heard.value === e.id"
           :favourite="entries.favourites.value.includes(e.id)"
-          @click="highlight(i)"
+          @click="results.highlight(i)"
           @dblclick="take('chain', e)"
           @pointerenter="rest(i)"
         />
@@ -209,7 +183,7 @@ async function importFiles(): Promise<void> {
       :entry="now"
       :heard="audition.heard.value === now.id"
       @take="take($event)"
-      @preview="audition.heard.value === now.id ? audition.end() : preview(now)"
+      @preview="audition.heard.value === now.id ? audition.end() : now && preview(now)"
     />
   </section>
 </template>
