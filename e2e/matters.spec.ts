@@ -1,3 +1,4 @@
+import { partsOf } from '@oleaje/core/search/what-matters'
 import { open, project, serious } from './app'
 import { expect, sharing as test } from './fixtures'
 import { Hand } from './hand'
@@ -45,4 +46,27 @@ test('what each part of a chain contributes is measured, shown on the chart and 
   await page.keyboard.press('b')
   await page.keyboard.press('Control+z')
   await expect.poll(async () => JSON.stringify(await project(page))).toBe(before)
+})
+
+test('every part is measured where reports of the workers arrive late', async ({ page }) => {
+  test.slow()
+  await page.addInitScript(() => {
+    const listen = MessagePort.prototype.addEventListener
+    MessagePort.prototype.addEventListener = function (kind: string, hear: unknown, ...rest: unknown[]) {
+      const late = (e: Event) => setTimeout(() => (hear as (e: Event) => void)(e), 311)
+      return listen.call(this, kind, late, ...(rest as []))
+    }
+  })
+  await open(page)
+  await page.keyboard.press('Shift+W')
+  const panel = page.getByRole('complementary', { name: 'What matters' })
+  const status = panel.getByRole('status').first()
+  const count = partsOf(await project(page), 'pad').length
+  // the second time from what was kept of the first
+  for (let k = 0; k < 2; k++) {
+    await panel.getByRole('button', { name: 'Measure' }).click()
+    await expect(status).toHaveText(/^\d+ parts, \d+ idle$/, { timeout: 60_000 })
+    expect(await status.textContent()).toMatch(new RegExp(`^${count} parts`))
+    await expect(panel.getByRole('row')).toHaveCount(count)
+  }
 })

@@ -8,7 +8,6 @@ import type { Print, Project } from '@oleaje/core/project/schema'
 import { homeOf } from '@oleaje/core/project/routing'
 import { ownerName } from '@oleaje/core/project/targets'
 import { findOwner } from '@oleaje/core/project/walk'
-import { proxy } from 'comlink'
 import type { Stores } from '../stores/index'
 import type { useDocument } from '../stores/document'
 import type { HeavyWorker } from '../workers/heavy-worker'
@@ -50,7 +49,7 @@ export class Printing {
         this.sounds.ofProject(),
         wish.track,
         wish.tail,
-        proxy(onProgress),
+        onProgress,
       )
       if (!channels || this.doc.project?.id !== project.id) return false
       const from = nameOf(project, wish.track)
@@ -120,7 +119,7 @@ export class Printing {
         this.sounds.ofProject(),
         of,
         track.print.tail,
-        proxy(() => {}),
+        () => {},
       )
       if (!channels || this.doc.project?.id !== project.id) return false
       const { sound, ref } = await this.sounds.takeSamples(track.name, channels)

@@ -3,7 +3,7 @@ import { type DeliveryFile, type DeliveryOrder, planDelivery, usualOrder } from 
 import type { Project } from '@oleaje/core/project/schema'
 import type { Stem } from '@oleaje/core/render/stems'
 import { fileSave } from 'browser-fs-access'
-import { proxy, transfer } from 'comlink'
+import { transfer } from 'comlink'
 import { computed, shallowRef } from 'vue'
 import type { Sound } from '../contract/messages'
 import { preference } from '../stores/preference'
@@ -126,7 +126,7 @@ export class Rendering {
                 n,
                 copy.stems,
                 transfer(ports, ports),
-                proxy((done: number) => change({ done })),
+                (done: number) => change({ done }),
               )
             })
             if (!found || run !== this.runs) return

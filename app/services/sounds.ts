@@ -3,7 +3,6 @@ import type { Project } from '@oleaje/core/project/schema'
 import { isFormerName } from '@oleaje/core/formats/former-hash'
 import { HEAD_BYTES, isReadable } from '@oleaje/core/formats/read-audio'
 import { StoredPieces } from '@oleaje/core/formats/stored-sound'
-import { proxy } from 'comlink'
 import type { EngineHost } from '../audio/host'
 import type { Sound } from '../contract/messages'
 import { namesInTab, saveSound } from '../storage/database'
@@ -141,12 +140,7 @@ export class Sounds {
   private async fetchShipped(hash: string, sampleRate: number): Promise<Sound | undefined> {
     const file = await this.ships.sound(hash)
     if (!file) return undefined
-    const sound = await this.heavy.call.readSound(
-      ++this.jobs,
-      file,
-      sampleRate,
-      proxy(() => {}),
-    )
+    const sound = await this.heavy.call.readSound(++this.jobs, file, sampleRate, () => {})
     if (!sound) return undefined
     // brought to another rate it is another sound, which the project knows by the name of the first
     return sound.hash === hash ? this.keep(sound) : { ...sound, hash }
@@ -252,15 +246,10 @@ export class Sounds {
     const shown = setTimeout(show, SHOWN_AFTER_MS)
     const watch = new StallWatch(READ_STALL_MS, () => heavy.end())
     try {
-      return await heavy.call.readSound(
-        job,
-        file,
-        rate,
-        proxy((now: number) => {
-          watch.moved()
-          tell(now)
-        }),
-      )
+      return await heavy.call.readSound(job, file, rate, (now) => {
+        watch.moved()
+        tell(now)
+      })
     } catch (error) {
       throw watch.isStalled
         ? new Error('reading took too long. The file is damaged, or too large for this computer.')

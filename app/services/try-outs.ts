@@ -7,7 +7,6 @@ import type { Project } from '@oleaje/core/project/schema'
 import type { Stem } from '@oleaje/core/render/stems'
 import { heardChain, trackOf } from '@oleaje/core/project/walk'
 import { type Variant, asItIs, bred, differenceInWords } from '@oleaje/core/variation/variants'
-import { proxy } from 'comlink'
 import { shallowRef } from 'vue'
 import { computed } from '../storage/computed'
 import type { Stores } from '../stores/index'
@@ -155,15 +154,9 @@ export class TryOuts {
         `try-out ${VERSION} ${CARD_SECONDS} ${missing} ${await textHash(unnamed(text))}`,
         () =>
           this.pool.run((call) =>
-            call.tryOut(
-              JSON.parse(text) as Project,
-              there,
-              track,
-              CARD_SECONDS,
-              proxy((part: TriedOut) => {
-                if (run === this.runs) this.change(card.id, { result: part })
-              }),
-            ),
+            call.tryOut(JSON.parse(text) as Project, there, track, CARD_SECONDS, (part) => {
+              if (run === this.runs) this.change(card.id, { result: part })
+            }),
           ),
       )
       if (run === this.runs) this.change(card.id, { result, isWhole: true })

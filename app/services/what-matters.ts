@@ -3,7 +3,6 @@ import { textHash } from '@oleaje/core/formats/hash'
 import type { Project } from '@oleaje/core/project/schema'
 import { type Contribution, type Part, partsOf, withoutParts } from '@oleaje/core/search/what-matters'
 import type { Excerpt } from '@oleaje/core/search/excerpt'
-import { proxy } from 'comlink'
 import { computed as derived, shallowRef } from 'vue'
 import { computed } from '../storage/computed'
 import type { Stores } from '../stores/index'
@@ -17,7 +16,7 @@ import { soundsHeard } from './sounds-heard'
 /** Seconds of sound by which parts are judged. */
 const SECONDS = 4
 /** Changes where they are judged another way. */
-const VERSION = 1
+const VERSION = 2
 
 /** What each part of the selected track contributes to its sound: measured in workers when asked. */
 export class WhatMatters {
@@ -86,17 +85,11 @@ export class WhatMatters {
       }
       await Promise.all(
         shared(parts, this.pool.size).map(async (some, n) => {
-          const all = await computed(`${key} ${n} of ${this.pool.size}`, async () => {
-            const list: Contribution[] = []
-            const onPart = proxy((c: Contribution) => {
-              list.push(c)
-              take(c)
-            })
-            await this.pool.run((call) =>
-              call.contributions(JSON.parse(text) as Project, sounds, track.id, excerpt, some, onPart),
-            )
-            return list
-          })
+          const all = await computed(`${key} ${n} of ${this.pool.size}`, () =>
+            this.pool.run((call) =>
+              call.contributions(JSON.parse(text) as Project, sounds, track.id, excerpt, some, take),
+            ),
+          )
           for (const c of all) take(c)
         }),
       )

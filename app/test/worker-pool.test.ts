@@ -1,3 +1,4 @@
+import { expose } from 'comlink'
 import { describe, expect, it, vi } from 'vitest'
 import { HeavyWorker } from '../workers/heavy-worker'
 import { Dropped, WorkerPool } from '../workers/worker-pool'
@@ -34,6 +35,37 @@ describe('worker pool', () => {
     const work = pool.run(never)
     dying.onerror()
     await expect(work).rejects.toThrow('the background worker stopped')
+  })
+})
+
+describe('reports of a call', () => {
+  it('are heard while it runs, and not after its result', async () => {
+    const { port1, port2 } = new MessageChannel()
+    let reported = (): void => {}
+    const late = new Promise<void>((resolve) => (reported = resolve))
+    expose(
+      {
+        readSound: async (
+          _job: number,
+          _file: Blob,
+          _rate: number,
+          onProgress: (done: number) => unknown,
+        ) => {
+          await onProgress(0.37)
+          setTimeout(() => void Promise.resolve(onProgress(0.93)).then(reported))
+          return null
+        },
+      },
+      port2,
+    )
+    port2.start()
+    port1.start()
+    const worker = new HeavyWorker(() => port1 as unknown as Worker)
+    const heard: number[] = []
+    await worker.call.readSound(1, new Blob(), 48_000, (done) => heard.push(done))
+    await late
+    expect(heard).toEqual([0.37])
+    port1.close()
   })
 })
 

@@ -1,4 +1,4 @@
-import { type Remote, wrap } from 'comlink'
+import { type Remote, proxy, wrap } from 'comlink'
 import type { Heavy } from './heavy'
 
 const DIED = 'the background worker stopped. Your project is safe. Try again.'
@@ -21,14 +21,28 @@ export class HeavyWorker {
       new Worker(new URL('./heavy.ts', import.meta.url), { type: 'module' }),
   ) {}
 
-  /** Its functions, to be called like those of `workers/heavy.ts`. */
+  /**
+   * Its functions, to be called like those of `workers/heavy.ts`. A function among the arguments is called
+   * with what the worker reports until the call has ended: reports and results come by ways of their own, so
+   * a report can arrive after the result, which says all.
+   */
   readonly call: Calls = new Proxy({} as Calls, {
     get:
       (_, name) =>
       (...args: never[]) => {
         const { remote, died } = (this.current ??= this.begin())
-        const method = remote[name as keyof Heavy] as unknown as (...a: never[]) => Promise<unknown>
-        return Promise.race([method(...args), died])
+        const method = remote[name as keyof Heavy] as unknown as (...a: unknown[]) => Promise<unknown>
+        let isOver = false
+        const sent = args.map((a: unknown) =>
+          typeof a === 'function'
+            ? proxy((...said: unknown[]) => {
+                if (!isOver) a(...said)
+              })
+            : a,
+        )
+        return Promise.race([method(...sent), died]).finally(() => {
+          isOver = true
+        })
       },
   })
 

@@ -26,7 +26,7 @@ export const matterWork = {
     return { excerpt, costs: costsOf(project, track, excerpt, get, () => performance.now()) }
   },
 
-  /** Contributions of some parts, each told when it is there. */
+  /** Contributions of some parts, each also told when it is there. */
   async contributions(
     project: Project,
     sounds: Sound[],
@@ -34,12 +34,16 @@ export const matterWork = {
     excerpt: Excerpt,
     parts: Part[],
     onPart: (found: Contribution) => void,
-  ): Promise<void> {
+  ): Promise<Contribution[]> {
     const comparison = comparing(project, sounds, track, excerpt)
+    const all: Contribution[] = []
     for (const part of parts) {
-      onPart(comparison.of(part))
+      const found = comparison.of(part)
+      all.push(found)
+      onPart(found)
       await new Promise((resolve) => setTimeout(resolve))
     }
+    return all
   },
 
   /** What changes when all of some parts are left out. */
