@@ -77,8 +77,13 @@ function close(): void {
       choose a preset.
     </p>
     <div class="mt-2 grid grid-cols-[1fr_280px] gap-4">
-      <div class="max-h-[62vh] overflow-y-auto">
-        <ul v-bind="results.list" aria-label="Results" :class="isList ? 'columns-3 gap-3' : ''">
+      <div>
+        <ul
+          v-bind="results.list"
+          class="max-h-[62vh] overflow-y-auto"
+          aria-label="Results"
+          :class="isList ? 'columns-3 gap-3' : ''"
+        >
           <template v-for="(f, i) in found" :key="f.id">
             <li v-if="headOf(i)" class="water-name break-after-avoid pt-1 text-name" role="presentation">
               {{ headOf(i) }}

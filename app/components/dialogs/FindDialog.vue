@@ -98,8 +98,13 @@ function close(): void {
       placeholder="Search actions, effects, presets and controls"
       aria-label="Search"
     />
-    <div class="mt-2 max-h-[56vh] overflow-y-auto">
-      <ul v-bind="results.list" aria-label="Results" :class="query.trim() === '' ? 'columns-2 gap-4' : ''">
+    <div class="mt-2">
+      <ul
+        v-bind="results.list"
+        class="max-h-[56vh] overflow-y-auto"
+        aria-label="Results"
+        :class="query.trim() === '' ? 'columns-2 gap-4' : ''"
+      >
         <template v-for="(f, i) in found" :key="f.id">
           <li v-if="headOf(i)" class="water-name break-after-avoid pt-1 text-name" role="presentation">
             {{ headOf(i) }}
