@@ -78,7 +78,8 @@ export const ids = [${imports.map(([, part]) => `${part}.id`).join(', ')}]`,
 
 /** Writes the parts to a folder that is served. */
 export async function writeChainParts(folder) {
+  const text = JSON.stringify(await chainParts())
   const file = join(root, folder, 'chain-parts.json')
   mkdirSync(dirname(file), { recursive: true })
-  writeFileSync(file, JSON.stringify(await chainParts()))
+  writeFileSync(file, text)
 }
