@@ -314,6 +314,31 @@ test('a preset beside the results is chosen by a click, by Tab or by Alt with an
   await expect.poll(levels).toEqual([...before, -10])
 })
 
+test('the whole list scrolls down and not sideways; pointer and keys move one highlight', async ({
+  page,
+}) => {
+  await page.setViewportSize({ width: 1280, height: 521 })
+  await open(page)
+  const list = page.getByRole('listbox', { name: 'Results' })
+  const option = page.getByRole('option')
+  for (const key of ['Control+k', 'a']) {
+    await page.keyboard.press(key)
+    await expect(option.nth(7)).toBeVisible()
+    expect(await list.evaluate((e) => e.scrollWidth - e.clientWidth)).toBe(0)
+    await option.nth(2).hover()
+    await option.nth(3).hover()
+    await expect(option.nth(3)).toHaveAttribute('aria-selected', 'true')
+    await page.keyboard.press('End')
+    await expect(option.last()).toHaveAttribute('aria-selected', 'true')
+    await expect(option.last()).toBeInViewport({ ratio: 0.9 })
+    await page.keyboard.press('PageUp')
+    await expect(option.nth(-9)).toHaveAttribute('aria-selected', 'true')
+    await expect(page.getByRole('option', { selected: true })).toHaveCount(1)
+    await page.keyboard.press('Escape')
+    await expect(page.getByRole('dialog')).toHaveCount(0)
+  }
+})
+
 test('keys that arrive in one go choose what slow ones choose', async ({ page }) => {
   await open(page)
   const added = async () => {
@@ -335,10 +360,15 @@ test('keys that arrive in one go choose what slow ones choose', async ({ page })
     .getByRole('button', { name: /^Deck kit/ })
     .first()
     .click()
+  const search = page.getByRole('combobox', { name: 'Search' })
   const slow = await add(async (keys) => {
-    for (const key of keys) {
+    const places = [1, 2, 3, 2]
+    for (const [n, key] of keys.entries()) {
       await page.keyboard.press(key)
-      await page.waitForTimeout(120)
+      if (places[n] === undefined) continue
+      const there = page.getByRole('option').nth(places[n])
+      await expect(there).toHaveAttribute('aria-selected', 'true')
+      await expect(search).toHaveAttribute('aria-activedescendant', (await there.getAttribute('id')) ?? '')
     }
   })
   expect(slow).not.toMatchObject({ mode: 0, level: 0 })

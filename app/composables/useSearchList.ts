@@ -80,3 +80,5 @@ export function useSearchList<T extends { readonly id: string }>(
     },
   }
 }
+
+export type SearchList<T extends { readonly id: string }> = ReturnType<typeof useSearchList<T>>

@@ -24,10 +24,7 @@ const results = useSearchList<Found>(
       : rankFound(query, [...parts, ...kept.value, ...presets]),
   { choose },
 )
-const { query, found, now: beside } = results
-const isList = computed(() => query.value.trim() === '')
-const headOf = (i: number): string =>
-  isList.value && found.value[i]?.group !== found.value[i - 1]?.group ? (found.value[i]?.group ?? '') : ''
+const { query, now: beside } = results
 const besidePresets = computed(() =>
   beside.value?.type && !beside.value.preset ? (effectDefinition(beside.value.type)?.presets ?? []) : [],
 )
@@ -77,35 +74,7 @@ function close(): void {
       choose a preset.
     </p>
     <div class="mt-2 grid grid-cols-[1fr_280px] gap-4">
-      <div>
-        <ul
-          v-bind="results.list"
-          class="max-h-[62vh] overflow-y-auto"
-          aria-label="Results"
-          :class="isList ? 'columns-3 gap-3' : ''"
-        >
-          <template v-for="(f, i) in found" :key="f.id">
-            <li v-if="headOf(i)" class="water-name break-after-avoid pt-1 text-name" role="presentation">
-              {{ headOf(i) }}
-            </li>
-            <li
-              v-bind="results.option(i)"
-              class="flex cursor-pointer items-center gap-2 px-1 py-0.5"
-              :class="f === beside ? 'bg-shoal' : ''"
-              @pointermove="results.point(i, $event)"
-              @mousedown.prevent
-              @click="choose(f, $event)"
-            >
-              <Glyph :of="f.glyph" class="shrink-0" />
-              <b class="truncate">{{ f.name }}</b>
-              <span v-if="!isList" class="ml-auto max-w-[55%] truncate text-right text-small text-second">
-                {{ f.tip }}
-              </span>
-            </li>
-          </template>
-        </ul>
-        <p v-if="!found.length" class="px-2 py-1 text-second">No results.</p>
-      </div>
+      <FoundList class="max-h-[62vh]" :results="results" columns="columns-3 gap-3" @choose="choose" />
       <aside v-if="beside" class="border-l border-line pl-3" aria-live="polite">
         <h3 class="text-heading font-semibold">{{ beside.name }}</h3>
         <p class="text-small text-second">{{ beside.tip }}</p>

@@ -24,7 +24,7 @@ const results = useSearchList<Found>(
   },
   { choose },
 )
-const { query, found, now } = results
+const { query } = results
 const acts = computed<Found[]>(() =>
   actions(session).map((a) => ({
     id: a.name,
@@ -71,12 +71,6 @@ const places = computed<Found[]>(() => {
     ),
   ]
 })
-/** Heads of groups, where nothing is searched for. */
-const headOf = (i: number): string =>
-  query.value.trim() === '' && found.value[i]?.group !== found.value[i - 1]?.group
-    ? (found.value[i]?.group ?? '')
-    : ''
-
 function choose(f: Found): void {
   screen.dialog = ''
   // what is added still needs to know where
@@ -98,38 +92,6 @@ function close(): void {
       placeholder="Search actions, effects, presets and controls"
       aria-label="Search"
     />
-    <div class="mt-2">
-      <ul
-        v-bind="results.list"
-        class="max-h-[56vh] overflow-y-auto"
-        aria-label="Results"
-        :class="query.trim() === '' ? 'columns-2 gap-4' : ''"
-      >
-        <template v-for="(f, i) in found" :key="f.id">
-          <li v-if="headOf(i)" class="water-name break-after-avoid pt-1 text-name" role="presentation">
-            {{ headOf(i) }}
-          </li>
-          <li
-            v-bind="results.option(i)"
-            class="flex cursor-pointer items-center gap-2 px-2 py-0.75"
-            :class="{ 'bg-shoal': f === now }"
-            :title="f.tip"
-            @pointermove="results.point(i, $event)"
-            @mousedown.prevent
-            @click="choose(f)"
-          >
-            <Glyph :of="f.glyph" class="shrink-0" />
-            <b class="truncate">{{ f.name }}</b>
-            <span
-              v-if="query.trim() !== '' || f.group === 'Actions'"
-              class="ml-auto max-w-[60%] truncate text-right text-small text-second"
-            >
-              {{ f.tip }}
-            </span>
-          </li>
-        </template>
-      </ul>
-      <p v-if="!found.length" class="px-2 py-1 text-second">No results.</p>
-    </div>
+    <FoundList class="mt-2 max-h-[56vh]" :results="results" columns="columns-2 gap-4" @choose="choose" />
   </BaseDialog>
 </template>

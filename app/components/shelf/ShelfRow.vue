@@ -8,7 +8,7 @@ defineProps<{ entry: ShelfEntry; highlighted: boolean; heard: boolean; favourite
 
 <template>
   <li
-    class="row grid cursor-pointer grid-cols-[18px_minmax(0,1fr)_auto] items-center gap-x-2 border-b border-dotted border-line px-3 py-1"
+    class="row grid cursor-pointer items-center gap-x-2 border-b border-dotted border-line px-3 py-1"
     :class="highlighted ? 'bg-shoal' : ''"
   >
     <Volume2 v-if="heard" :size="15" class="text-magenta" aria-label="Previewed" />
@@ -30,6 +30,7 @@ defineProps<{ entry: ShelfEntry; highlighted: boolean; heard: boolean; favourite
 
 <style scoped>
 .row {
+  grid-template-columns: 18px minmax(0, 1fr) auto;
   content-visibility: auto;
   contain-intrinsic-height: 46px;
 }

@@ -68,6 +68,7 @@ watch([query, filter], () => audition.end())
 function preview(entry: ShelfEntry): void {
   void audition.begin(entry.id, entry.preset)
 }
+
 let resting: ReturnType<typeof setTimeout> | undefined
 /** Time in ms for which the pointer must rest on a row before it is previewed. */
 const REST = 220
